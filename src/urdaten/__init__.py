@@ -1,0 +1,1 @@
+"""Urdaten: from running text to records that can be trusted."""

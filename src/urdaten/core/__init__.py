@@ -1,0 +1,1 @@
+"""Pure computing: no database, no HTTP, no clock."""

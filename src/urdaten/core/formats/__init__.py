@@ -1,0 +1,6 @@
+"""Readers and writers of open formats."""
+
+from urdaten.core.formats.marked import read_marked, write_marked
+from urdaten.core.formats.tables import write_csv, write_json_lines
+
+__all__ = ["read_marked", "write_csv", "write_json_lines", "write_marked"]

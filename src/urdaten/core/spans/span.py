@@ -1,0 +1,60 @@
+"""Span: a typed range of code points, and what is done with sets of them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+from urdaten.errors import BadSpan
+
+
+@dataclass(frozen=True, order=True)
+class Span:
+    """Half-open range of code points with an entity type code."""
+
+    start: int
+    end: int
+    type: str
+    # Where the span comes from and, for a tagger's, how probable it is (0 to 1).
+    source: str = field(default="", compare=False)
+    probability: float | None = field(default=None, compare=False)
+    # What a source can say about why it set this span.
+    why: str = field(default="", compare=False)
+
+    def overlaps(self, other: Span) -> bool:
+        return self.start < other.end and other.start < self.end
+
+
+def check_span(start: int, end: int, body: str) -> None:
+    """Raise BadSpan unless [start, end) is a stripped, non-empty range of the body."""
+    if not 0 <= start < end <= len(body):
+        raise BadSpan(
+            f"A span from {start} to {end} does not lie within a text of {len(body)} code points.",
+            start=start,
+            end=end,
+        )
+    if body[start].isspace() or body[end - 1].isspace():
+        raise BadSpan(
+            f"The span from {start} to {end} begins or ends with white space.", start=start, end=end
+        )
+
+
+def without_overlaps(spans: Iterable[Span]) -> list[Span]:
+    """Keep the longest span of every overlapping group, the earlier one where lengths are equal."""
+    kept: list[Span] = []
+    for span in sorted(spans, key=lambda s: (s.start - s.end, s.start, s.type)):
+        if not any(span.overlaps(other) for other in kept):
+            kept.append(span)
+    return sorted(kept)
+
+
+def overlapping_pairs(spans: Sequence[Span]) -> list[tuple[Span, Span]]:
+    """All pairs that share at least one code point."""
+    ordered = sorted(spans)
+    pairs = []
+    for i, left in enumerate(ordered):
+        for right in ordered[i + 1 :]:
+            if right.start >= left.end:
+                break
+            pairs.append((left, right))
+    return pairs

@@ -1,0 +1,36 @@
+"""Language packs: what the tokeniser and the sentence splitter know of a language."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, kw_only=True)
+class LanguagePack:
+    """Knowledge that differs by language; every member but the code is optional."""
+
+    code: str
+    # Folded, without their full stop: a stop after one of these does not end a sentence.
+    abbreviations: frozenset[str] = frozenset()
+    # A stop after these does not end a sentence when a figure follows ("No. 4").
+    before_figures: frozenset[str] = frozenset()
+
+
+NEUTRAL = LanguagePack(code="neutral")
+
+ENGLISH = LanguagePack(
+    code="en",
+    abbreviations=frozenset(
+        """mr mrs ms dr prof capt cpt st ste mt messrs co ltd inc corp bros jr sr vs etc eg ie e.g i.e
+        approx abt est dept ref att encl tel fax hrs mins secs mon tue tues wed thu thur thurs fri sat sun
+        jan feb mar apr jun jul aug sep sept oct nov dec""".split()
+    ),
+    before_figures=frozenset("no nos nr fig p pp vol ch art para cf".split()),
+)
+
+_PACKS = {pack.code: pack for pack in (NEUTRAL, ENGLISH)}
+
+
+def language_pack(code: str) -> LanguagePack:
+    """The pack for a language code; languages without one share the neutral pack."""
+    return _PACKS.get(code, NEUTRAL)
