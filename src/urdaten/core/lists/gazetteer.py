@@ -104,7 +104,9 @@ class Gazetteer:
                     why = f"list {leaf.list_name}, entry “{leaf.preferred}”"
                     if fold(leaf.written) != fold(leaf.preferred):
                         why += f", variant “{leaf.written}”"
-                    found.setdefault(leaf.type, []).append(Span(start, end, leaf.type, "lists", None, why))
+                    found.setdefault(leaf.type, []).append(
+                        Span(start, end, leaf.type, "lists", None, why, leaf.list_name)
+                    )
         return sorted(span for spans in found.values() for span in without_overlaps(spans))
 
     def preferred(self, surface: str, type_code: str) -> str | None:

@@ -71,7 +71,7 @@ class LineRule:
             start, end = analysis.widen(first, last)
         except BadSpan:
             return None  # the match lies wholly within white space
-        return Span(start, end, self.type, "rules", None, f"rule “{self.name}”")
+        return Span(start, end, self.type, "rules", None, f"rule “{self.name}”", self.name)
 
 
 @dataclass(frozen=True)

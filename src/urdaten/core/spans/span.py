@@ -20,6 +20,8 @@ class Span:
     probability: float | None = field(default=None, compare=False)
     # What a source can say about why it set this span.
     why: str = field(default="", compare=False)
+    # The list or rule that set it, by name.
+    maker: str = field(default="", compare=False)
 
     def overlaps(self, other: Span) -> bool:
         return self.start < other.end and other.start < self.end

@@ -1,0 +1,5 @@
+"""The `urdaten` command."""
+
+from urdaten.cli.command import main
+
+__all__ = ["main"]

@@ -1,0 +1,136 @@
+"""The `urdaten` command: it parses, calls one act, and prints."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+
+from urdaten.errors import UrdatenError
+from urdaten.platform.settings import Settings
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, help="Urdaten on the command line.")
+account = typer.Typer(no_args_is_help=True, help="Accounts of this Urdaten.")
+demo = typer.Typer(no_args_is_help=True, help="The demo project.")
+app.add_typer(account, name="account")
+app.add_typer(demo, name="demo")
+
+
+@app.command()
+def up(
+    fresh: Annotated[bool, typer.Option(help="Begin anew: remove all data first.")] = False,
+    yes: Annotated[bool, typer.Option(help="Do not ask before data is removed.")] = False,
+    port: Annotated[int, typer.Option(help="Port of the server.")] = 8710,
+) -> None:
+    """Start database, worker and server, and stop them with Ctrl-C."""
+    from urdaten.cli.supervisor import run
+
+    sys.exit(run(fresh=fresh, yes=yes, port=port))
+
+
+@app.command()
+def serve(fd: Annotated[int, typer.Option(help="Socket that is already bound.")]) -> None:
+    """Run the server on a socket handed over by `up`."""
+    import uvicorn
+
+    from urdaten.server.application import build
+
+    uvicorn.run(build(Settings()), fd=fd, log_level="warning", timeout_graceful_shutdown=2)
+
+
+@app.command()
+def work() -> None:
+    """Run the worker that does long jobs."""
+    import asyncio
+
+    from urdaten.platform.jobs import work as take_jobs
+    from urdaten.server.tables import METADATA
+    from urdaten.server.work import KINDS
+
+    assert METADATA.tables
+    assert KINDS
+    settings = Settings()
+    asyncio.run(take_jobs(settings.psycopg_dsn, settings.database_url))
+
+
+@app.command()
+def migrate() -> None:
+    """Bring the database to the present schema."""
+    from urdaten.platform.migrate import migrate as bring_up
+
+    bring_up(Settings().database_url)
+
+
+@app.command()
+def openapi() -> None:
+    """Print the OpenAPI document, from which the front end's types are generated."""
+    from urdaten.server.application import build
+
+    document = build(Settings(web_dir=Path("/nowhere"))).openapi()
+    print(json.dumps(document, indent=1, ensure_ascii=False, sort_keys=True))
+
+
+@account.command("add")
+def add_account(
+    login: str,
+    name: str,
+    role: Annotated[str, typer.Option(help="lead or annotator")] = "annotator",
+) -> None:
+    """Add an account; the password is asked for."""
+    from urdaten.platform.accounts import Role, create_account
+    from urdaten.platform.database import transaction
+    from urdaten.server.tables import METADATA
+
+    assert METADATA.tables
+    if role not in [r.value for r in Role]:
+        raise typer.BadParameter("a role is lead or annotator")
+    password = typer.prompt("Password", hide_input=True, confirmation_prompt=True)
+    settings = Settings()
+    with transaction(settings.database_url) as db:
+        create_account(db, settings, login=login, name=name, role=Role(role), password=password)
+    print(f"{name} can sign in as {login}.")
+
+
+@account.command("link")
+def link(login: str) -> None:
+    """Print the token of a sign-in link that works once."""
+    from urdaten.platform.accounts import make_link
+    from urdaten.platform.database import transaction
+    from urdaten.server.tables import METADATA
+
+    assert METADATA.tables
+    settings = Settings()
+    with transaction(settings.database_url) as db:
+        print(make_link(db, settings, login))
+
+
+@demo.command("check")
+def check_demo(
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+) -> None:
+    """Read the demo files, hold them against their own rules, and print what they hold."""
+    from urdaten.demo.files import read_demo
+    from urdaten.demo.measures import measure
+
+    figures, faults = measure(read_demo())
+    if as_json:
+        print(json.dumps({"figures": figures, "faults": faults}, ensure_ascii=False))
+    else:
+        for name, value in figures.items():
+            print(f"{name:28} {value}")
+        for fault in faults:
+            print(f"missed: {fault}")
+    sys.exit(1 if faults else 0)
+
+
+def main() -> None:
+    """Run the command; our own errors end it with one line and exit code 1."""
+    try:
+        app()
+    except UrdatenError as error:
+        Console(stderr=True).print(f"urdaten: {error.message}", markup=False, highlight=False)
+        sys.exit(1)

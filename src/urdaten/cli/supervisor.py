@@ -1,0 +1,264 @@
+"""`urdaten up`: database, worker and server under one roof; whoever dies is started again."""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import json
+import os
+import secrets
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from types import FrameType
+
+from urdaten.errors import Clash, Unavailable
+from urdaten.platform.postgres import Cluster, data_home, free_port
+from urdaten.platform.settings import Settings
+
+REPOSITORY = Path(__file__).parents[3]
+DATABASE = "urdaten"
+READY_LIMIT_S = 60.0
+LOOK_S = 0.2
+# A child that dies sooner than this after its start is given a pause before the next.
+QUICK_DEATH_S = 5.0
+
+
+class Child:
+    """One process of ours that is started again when it dies."""
+
+    def __init__(
+        self, name: str, command: list[str], env: dict[str, str], log: Path, fd: int | None = None
+    ) -> None:
+        self.name = name
+        self._command, self._env, self._log, self._fd = command, env, log, fd
+        self._process: subprocess.Popen[bytes] | None = None
+        self._started = 0.0
+        self.deaths = 0
+
+    def start(self) -> None:
+        self._started = time.monotonic()
+        with self._log.open("ab") as log:
+            self._process = subprocess.Popen(
+                # However we end, the child ends too.
+                ["setpriv", "--pdeathsig", "TERM", *self._command],
+                env=self._env,
+                stdin=subprocess.DEVNULL,
+                stdout=log,
+                stderr=log,
+                start_new_session=True,
+                pass_fds=[self._fd] if self._fd is not None else [],
+            )
+
+    def look(self) -> None:
+        """Start it again if it has died."""
+        if self._process is None or self._process.poll() is None:
+            return
+        self.deaths += 1
+        if time.monotonic() - self._started < QUICK_DEATH_S:
+            time.sleep(min(0.2 * self.deaths, 3.0))
+        print(f"The {self.name} had ended and is started again; {self._log} says why.", flush=True)
+        self.start()
+
+    @property
+    def pid(self) -> int | None:
+        return self._process.pid if self._process else None
+
+    @property
+    def running(self) -> bool:
+        return self._process is not None and self._process.poll() is None
+
+    def stop(self) -> None:
+        if not self._process or self._process.poll() is not None:
+            return
+        self._process.terminate()
+        try:
+            self._process.wait(8)
+        except subprocess.TimeoutExpired:
+            self._process.kill()
+            self._process.wait()
+
+
+def home() -> Path:
+    """Where this copy of Urdaten keeps its data."""
+    return data_home(Path(os.environ.get("URDATEN_HOME") or REPOSITORY / "var"))
+
+
+@contextlib.contextmanager
+def _alone(folder: Path) -> Iterator[None]:
+    """Hold the folder's lock. Raises Clash when another `urdaten up` holds it."""
+    with (folder / "lock").open("a+") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as fault:
+            lock.seek(0)
+            raise Clash(
+                f"Urdaten is running already with the data in {folder}: {lock.read().strip() or 'just starting'}. "
+                "Open that address, or stop it there with Ctrl-C."
+            ) from fault
+        lock.truncate(0)
+        yield
+
+
+def _say_where(folder: Path, address: str) -> None:
+    # "a+" writes at the end: the file was emptied when the lock was taken.
+    (folder / "lock").write_text(address)
+
+
+def run(*, fresh: bool, yes: bool, port: int) -> int:
+    """Run until Ctrl-C; the exit code."""
+    folder = home()
+    folder.mkdir(parents=True, exist_ok=True)
+    # The database user must pass through; what is secret below has its own mode.
+    folder.chmod(0o711)
+    with _alone(folder):
+        if fresh:
+            if not yes and not _agreed(folder):
+                print("Nothing was removed.")
+                return 1
+            shutil.rmtree(folder / "postgres", ignore_errors=True)
+            (folder / "demo-accounts.json").unlink(missing_ok=True)
+        return _run(folder, port)
+
+
+def _agreed(folder: Path) -> bool:
+    if not (folder / "postgres").exists():
+        return True
+    print(f"This removes every text, span, list, rule, tagger and record in {folder}.")
+    try:
+        return input("Type yes to begin anew: ").strip().casefold() == "yes"
+    except EOFError:
+        return False
+
+
+def _end(_signal: int, _frame: FrameType | None) -> None:
+    raise KeyboardInterrupt
+
+
+def _run(folder: Path, port: int) -> int:
+    signal.signal(signal.SIGTERM, _end)
+    signal.signal(signal.SIGHUP, _end)
+    cluster = Cluster(folder / "postgres")
+    children: list[Child] = []
+    try:
+        if folder != REPOSITORY / "var":
+            print(f"Data: {folder}")
+        cluster.ensure()
+        cluster.start(_kept_port(folder, "database-port"))
+        _keep_port(folder, "database-port", cluster.port)
+        cluster.create_database(DATABASE)
+        settings = Settings(database_url=cluster.database_url(DATABASE))
+        accounts = _prepare(folder, settings)
+        # The socket is ours from here on, so nobody can take the port while the server is restarted.
+        listening = socket.create_server(("127.0.0.1", free_port(port)), backlog=128)
+        port = listening.getsockname()[1]
+        address = f"http://127.0.0.1:{port}"
+        env = {**os.environ, "URDATEN_DATABASE_URL": settings.database_url, "PYTHONUNBUFFERED": "1"}
+        # The numerics run on few, known threads.
+        env |= {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+        me = [sys.executable, "-m", "urdaten"]
+        fd = listening.fileno()
+        children = [
+            Child("worker", [*me, "work"], env, folder / "worker.log"),
+            Child("server", [*me, "serve", "--fd", str(fd)], env, folder / "server.log", fd),
+        ]
+        for child in children:
+            child.start()
+        _wait_until_up(address, children[1], folder / "server.log")
+        _say_where(folder, address)
+        _greet(address, settings, accounts)
+        _write_pids(folder, cluster, children)
+        while True:
+            time.sleep(LOOK_S)
+            if not cluster.running:
+                print("The database had ended and is started again.", flush=True)
+                cluster.start(cluster.port)
+            deaths = [child.deaths for child in children]
+            for child in children:
+                child.look()
+            if deaths != [child.deaths for child in children]:
+                _write_pids(folder, cluster, children)
+    except KeyboardInterrupt:
+        print("\nStopping.", flush=True)
+        return 0
+    finally:
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        for child in reversed(children):
+            child.stop()
+        cluster.stop()
+        (folder / "processes.json").unlink(missing_ok=True)
+
+
+def _kept_port(folder: Path, name: str) -> int:
+    try:
+        return int((folder / name).read_text())
+    except (OSError, ValueError):
+        return 0
+
+
+def _keep_port(folder: Path, name: str, port: int) -> None:
+    (folder / name).write_text(str(port))
+
+
+def _write_pids(folder: Path, cluster: Cluster, children: list[Child]) -> None:
+    """For people who look after the machine: who is who."""
+    pids = {"supervisor": os.getpid(), "database": cluster.pid} | {c.name: c.pid for c in children}
+    (folder / "processes.json").write_text(json.dumps(pids))
+
+
+def _prepare(folder: Path, settings: Settings) -> list[dict[str, str]]:
+    """Migrate, and load the demo project on the first run; the demo accounts."""
+    from urdaten.demo.load import ACCOUNTS, is_loaded, load
+    from urdaten.platform.database import transaction
+    from urdaten.platform.migrate import migrate
+
+    migrate(settings.database_url)
+    kept = folder / "demo-accounts.json"
+    with transaction(settings.database_url) as db:
+        if not is_loaded(db):
+            print("Loading the demo project.", flush=True)
+            made = [{"login": a.login, "password": secrets.token_urlsafe(9)} for a in ACCOUNTS]
+            load(db, settings, {a["login"]: a["password"] for a in made})
+            kept.touch(mode=0o600)
+            kept.write_text(json.dumps(made))
+    try:
+        accounts: list[dict[str, str]] = json.loads(kept.read_text())
+    except (OSError, ValueError):
+        accounts = []
+    return accounts
+
+
+def _wait_until_up(address: str, server: Child, log: Path) -> None:
+    deadline = time.monotonic() + READY_LIMIT_S
+    opener = urllib.request.build_opener(urllib.request.ProxyHandler({}))
+    while True:
+        try:
+            with opener.open(f"{address}/api/health", timeout=2):
+                return
+        except (urllib.error.URLError, OSError) as fault:
+            if not server.running or time.monotonic() > deadline:
+                tail = log.read_text(errors="replace")[-1500:]
+                raise Unavailable(f"The server did not come up. The end of {log}:\n{tail}") from fault
+            time.sleep(0.05)
+
+
+def _greet(address: str, settings: Settings, accounts: list[dict[str, str]]) -> None:
+    from urdaten.platform.accounts import make_link
+    from urdaten.platform.database import transaction
+
+    print(f"\nUrdaten is up at {address}")
+    if accounts:
+        with transaction(settings.database_url) as db:
+            token = make_link(db, settings, accounts[0]["login"])
+        # Behind the number sign, so that the token never reaches a server's log.
+        print(f"Sign in once with   {address}/sign-in#{token}")
+        for account in accounts:
+            print(f"or as {account['login']:<6} with password {account['password']}")
+    print("Ctrl-C stops it.", flush=True)

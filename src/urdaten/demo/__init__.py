@@ -1,0 +1,1 @@
+"""The demo project: the port of Tessmar, invented throughout."""

@@ -1,0 +1,166 @@
+"""Reading the demo files under data/demo/ (their formats are described in its README)."""
+
+from __future__ import annotations
+
+import csv
+import tomllib
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+import regex
+
+from urdaten.core.formats import read_marked
+from urdaten.core.lists import Entry, NameList
+from urdaten.core.records import Field, Template
+from urdaten.core.rules import LineRule
+from urdaten.core.spans import Span
+from urdaten.errors import BadFile
+
+FOLDER = Path(__file__).parents[3] / "data" / "demo"
+_HEAD = regex.compile(r"=== (?P<title>[^|]+?) \| (?P<dated>\d{4}-\d\d-\d\d) \| (?P<voice>[^|]+?)\s*")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Bulletin:
+    """One text of the demo with its gold."""
+
+    title: str
+    group: str
+    dated: date
+    voice: str
+    split: str
+    # Unsigned bulletins give the Desk its work; their gold is for checks only.
+    signed: bool
+    body: str
+    gold: tuple[Span, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class DemoType:
+    """One entity type as types.toml describes it."""
+
+    code: str
+    name: str
+    key: str
+    hue: int
+    definition: str
+    counts: tuple[str, ...]
+    counts_not: tuple[str, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class DemoRule:
+    """A rule with its examples."""
+
+    rule: LineRule
+    must_find: tuple[str, ...]
+    must_not_find: tuple[str, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Demo:
+    """All that the demo files hold."""
+
+    name: str
+    slug: str
+    language: str
+    types: tuple[DemoType, ...]
+    bulletins: tuple[Bulletin, ...]
+    lists: tuple[NameList, ...]
+    rules: tuple[DemoRule, ...]
+    templates: tuple[Template, ...]
+
+
+def read_demo(folder: Path = FOLDER) -> Demo:
+    """Read everything. Raises BadFile that names file and line."""
+    project = tomllib.loads((folder / "project.toml").read_text())
+    types = tomllib.loads((folder / "types.toml").read_text())["type"]
+    return Demo(
+        name=project["name"],
+        slug=project["slug"],
+        language=project["language"],
+        types=tuple(_type(t) for t in types),
+        bulletins=tuple(
+            bulletin
+            for path in sorted((folder / "bulletins").glob("*.txt"))
+            for bulletin in _bulletins(path, project["splits"], project["unsigned"])
+        ),
+        lists=tuple(_names(folder / "lists" / f"{x['name']}.csv", x) for x in project["list"]),
+        rules=tuple(_rule(r) for r in tomllib.loads((folder / "rules.toml").read_text())["rule"]),
+        templates=tuple(
+            _template(t) for t in tomllib.loads((folder / "records.toml").read_text())["template"]
+        ),
+    )
+
+
+def _type(values: dict[str, Any]) -> DemoType:
+    return DemoType(**values | {name: tuple(values[name]) for name in ("counts", "counts_not")})
+
+
+def _bulletins(path: Path, splits: dict[str, list[str]], unsigned: list[str]) -> list[Bulletin]:
+    week = path.stem
+    split = next((name for name, weeks in splits.items() if week in weeks), "none")
+    found = []
+    # Each bulletin begins with a line "=== title | date | voice".
+    parts = regex.split(r"^(?==== )", path.read_text(), flags=regex.MULTILINE)
+    line = 1
+    for part in parts:
+        if part.strip():
+            head, _, rest = part.partition("\n")
+            match = _HEAD.fullmatch(head)
+            if not match:
+                raise BadFile(f"{path.name}, line {line}: a bulletin begins with “=== title | date | voice”.")
+            try:
+                body, gold = read_marked(rest.strip("\n"))
+            except BadFile as fault:
+                at = line + fault.detail.get("line", 1)
+                raise BadFile(f"{path.name}, line {at}: {fault.message}", line=at) from fault
+            found.append(
+                Bulletin(
+                    title=match["title"],
+                    group=week,
+                    dated=date.fromisoformat(match["dated"]),
+                    voice=match["voice"],
+                    split=split,
+                    signed=match["title"] not in unsigned,
+                    body=body,
+                    gold=tuple(gold),
+                )
+            )
+        line += part.count("\n")
+    return found
+
+
+def _names(path: Path, head: dict[str, str]) -> NameList:
+    with path.open(newline="") as file:
+        entries = [
+            Entry(
+                preferred=row["name"],
+                variants=tuple(v.strip() for v in row["variants"].split(";") if v.strip()),
+            )
+            for row in csv.DictReader(file)
+        ]
+    return NameList(name=head["name"], type=head["type"], entries=tuple(entries))
+
+
+def _rule(values: dict[str, Any]) -> DemoRule:
+    return DemoRule(
+        rule=LineRule(name=values["name"], type=values["type"], pattern=values["pattern"]),
+        must_find=tuple(values["must_find"]),
+        must_not_find=tuple(values["must_not_find"]),
+    )
+
+
+def _template(values: dict[str, Any]) -> Template:
+    fields = tuple(
+        Field(
+            name=f["name"],
+            types=tuple(f["types"]),
+            cues=tuple(f.get("cues", ())),
+            required=f.get("required", False),
+        )
+        for f in values["field"]
+    )
+    return Template(name=values["name"], anchor=values["anchor"], fields=fields)

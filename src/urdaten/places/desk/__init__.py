@@ -1,0 +1,1 @@
+"""The Desk: marking, signing, and the log of every act."""

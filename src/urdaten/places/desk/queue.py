@@ -1,0 +1,113 @@
+"""What the Desk shows: the queue of sentences, and one sentence with its lanes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from urdaten.core.spans import Span
+from urdaten.places.desk import acts
+from urdaten.places.desk.acts import Annotation
+from urdaten.places.pipeline import acts as pipeline
+from urdaten.places.team.acts import Project
+from urdaten.places.texts import acts as texts
+
+TEST_QUIET = "Test texts are annotated without suggestions, so that their figures stay honest."
+
+
+@dataclass(frozen=True, kw_only=True)
+class QueueItem:
+    """One sentence in the queue."""
+
+    id: int
+    text_id: int
+    title: str
+    split: str
+    number: int
+    words: str
+    state: str
+    spans: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class DeskSentence:
+    """A sentence as the Desk opens it. All offsets are code points in the text's body."""
+
+    id: int
+    text: texts.Text
+    number: int
+    of: int
+    start: int
+    end: int
+    words: str
+    tokens: list[tuple[int, int]]
+    before: str
+    after: str
+    annotation: Annotation
+    lanes: dict[str, list[Span]]
+    resolved: list[Span]
+    quiet: str | None
+
+
+def read_queue(
+    db: Session, project: Project, *, after_text: int | None, split: str, texts_per_page: int
+) -> tuple[list[QueueItem], int | None]:
+    """One page of the queue in reading order, whole texts at a time, and where the next page starts."""
+    page = texts.page_of_texts(db, project.id, after=after_text, limit=texts_per_page + 1, split=split)
+    more, page = len(page) > texts_per_page, page[:texts_per_page]
+    by_text = texts.sentences_of(db, [t.id for t in page])
+    states = acts.states_of(db, [s.id for sentences in by_text.values() for s in sentences])
+    blank = Annotation()
+    items = []
+    for text in page:
+        for s in by_text[text.id]:
+            annotation = states.get(s.id, blank)
+            items.append(
+                QueueItem(
+                    id=s.id,
+                    text_id=text.id,
+                    title=text.title,
+                    split=text.split,
+                    number=s.number,
+                    words=text.body[s.start : s.end],
+                    state=annotation.state,
+                    spans=len(annotation.spans),
+                )
+            )
+    return items, page[-1].id if more else None
+
+
+def open_sentence(db: Session, project: Project, sentence_id: int) -> DeskSentence:
+    """One sentence with its context, its annotation and, unless its text is a test text, its evidence."""
+    text, sentence = texts.read_sentence(db, project.id, sentence_id)
+    siblings = texts.sentences_of(db, [text.id])[text.id]
+    analysis = texts.analysis_of(text.body, project.language)
+    first, last = analysis.token_range(sentence.start, sentence.end)
+    quiet = TEST_QUIET if text.split == "test" else None
+    lanes: dict[str, list[Span]] = {}
+    resolved: list[Span] = []
+    if quiet is None:
+        (found,) = pipeline.evidence(db, project, [text])
+        lanes = {name: _within(spans, sentence) for name, spans in found.lanes.items()}
+        resolved = _within(found.resolved, sentence)
+    return DeskSentence(
+        id=sentence.id,
+        text=text,
+        number=sentence.number,
+        of=len(siblings),
+        start=sentence.start,
+        end=sentence.end,
+        words=text.body[sentence.start : sentence.end],
+        tokens=list(zip(analysis.start[first:last].tolist(), analysis.end[first:last].tolist(), strict=True)),
+        before=text.body[: sentence.start],
+        after=text.body[sentence.end :],
+        annotation=acts.annotation_of(db, sentence_id),
+        lanes=lanes,
+        resolved=resolved,
+        quiet=quiet,
+    )
+
+
+def _within(spans: list[Span], sentence: texts.Sentence) -> list[Span]:
+    return [s for s in spans if sentence.start <= s.start and s.end <= sentence.end]

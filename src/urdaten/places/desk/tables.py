@@ -1,0 +1,60 @@
+"""Tables of the Desk."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import ForeignKey, Index, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from urdaten.platform.database import JSON, Base, Stamped
+
+
+class AnnotationRow(Base):
+    """What stands annotated in one sentence; a sentence without a row is untouched."""
+
+    __tablename__ = "annotation"
+
+    sentence_id: Mapped[int] = mapped_column(ForeignKey("sentence.id", ondelete="CASCADE"), primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), index=True)
+    state: Mapped[str]
+    version: Mapped[int]
+    signed_by: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    signed_at: Mapped[datetime | None]
+
+
+class SpanRow(Base):
+    """A gold span: half-open code points in the body of its sentence's text."""
+
+    __tablename__ = "span"
+    __table_args__ = (UniqueConstraint("sentence_id", "start", "end", "type_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sentence_id: Mapped[int] = mapped_column(ForeignKey("annotation.sentence_id", ondelete="CASCADE"))
+    start: Mapped[int]
+    end: Mapped[int]
+    type_id: Mapped[int] = mapped_column(ForeignKey("entity_type.id"), index=True)
+
+
+class ActRow(Base, Stamped):
+    """One act of annotation. Never changed but for `standing`, which undo and redo move."""
+
+    __tablename__ = "act"
+    __table_args__ = (
+        Index("ix_act_undo", "project_id", "account_id", "standing", "id"),
+        UniqueConstraint("project_id", "token"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
+    sentence_id: Mapped[int] = mapped_column(ForeignKey("sentence.id", ondelete="CASCADE"), index=True)
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    kind: Mapped[str]
+    before: Mapped[dict[str, Any]] = mapped_column(JSON)
+    after: Mapped[dict[str, Any]] = mapped_column(JSON)
+    # done: can be undone · undone: can be redone · passed: neither
+    standing: Mapped[str]
+    # Named by the sender, so that an act sent twice is done once.
+    token: Mapped[UUID | None]

@@ -1,0 +1,119 @@
+"""Wire models of the Desk, and of staves, which several places show."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any
+from uuid import UUID
+
+from pydantic import Field
+
+from urdaten.places.team.wire import Shown, Wire
+
+Offset = Annotated[int, Field(ge=0, description="code points from the start of the text's body")]
+
+
+class SpanShown(Shown):
+    start: Offset
+    end: Offset
+    type: str
+    source: str = ""
+    probability: float | None = None
+    why: str = ""
+
+
+class SpanWish(Wire):
+    start: Offset
+    end: Offset
+    type: str
+
+
+class AnnotationShown(Shown):
+    state: str
+    version: int
+    spans: list[SpanShown]
+
+
+class StaveShown(Shown):
+    """A sentence with lanes, as the stave component draws it."""
+
+    sentence_id: int
+    text_id: int
+    title: str
+    number: int
+    start: Offset
+    end: Offset
+    words: str
+    tokens: list[tuple[int, int]]
+    signed: bool
+    lanes: dict[str, list[SpanShown]]
+    differs: bool = False
+
+
+class StavePage(Shown):
+    total: int
+    staves: list[StaveShown]
+
+
+class QueueItemShown(Shown):
+    id: int
+    text_id: int
+    title: str
+    split: str
+    number: int
+    words: str
+    state: str
+    spans: int
+
+
+class QueuePage(Shown):
+    items: list[QueueItemShown]
+    next: int | None = Field(description="hand this back as `after` for the next page; null at the end")
+
+
+class DeskTextShown(Shown):
+    id: int
+    title: str
+    group: str
+    split: str
+
+
+class DeskSentenceShown(Shown):
+    id: int
+    text: DeskTextShown
+    number: int
+    of: int
+    start: Offset
+    end: Offset
+    words: str
+    tokens: list[tuple[int, int]]
+    before: str
+    after: str
+    annotation: AnnotationShown
+    lanes: dict[str, list[SpanShown]]
+    resolved: list[SpanShown]
+    quiet: str | None = Field(description="why there are no suggestions, if there are none on purpose")
+
+
+class ChangeWish(Wire):
+    """What the sentence shall be; `version` is the one you saw, `token` names this act."""
+
+    kind: str
+    version: int = Field(ge=0)
+    state: str
+    spans: list[SpanWish] = Field(max_length=10_000)
+    token: UUID | None = None
+
+
+class TravelShown(Shown):
+    sentence_id: int
+    annotation: AnnotationShown
+
+
+class ActShown(Shown):
+    id: int
+    at: datetime
+    who: str
+    kind: str
+    before: dict[str, Any]
+    after: dict[str, Any]

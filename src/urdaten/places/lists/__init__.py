@@ -1,0 +1,1 @@
+"""Lists: names with variants, each list with the type its names have."""

@@ -1,0 +1,1 @@
+"""The pipeline: lanes of evidence for texts, and the one answer made from them."""

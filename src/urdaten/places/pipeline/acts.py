@@ -1,0 +1,159 @@
+"""Evidence for texts: what lists, rules and the tagger in use say, and their resolution."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict, dataclass, field
+
+from sqlalchemy.orm import Session
+
+from urdaten.core.pipeline import resolve
+from urdaten.core.rules import LineRule
+from urdaten.core.spans import Span
+from urdaten.core.tagger import TaggerInput
+from urdaten.core.text import Analysis
+from urdaten.errors import BadPattern
+from urdaten.places.desk import acts as desk
+from urdaten.places.lists import acts as lists
+from urdaten.places.rules import acts as rules
+from urdaten.places.tagger import acts as tagger
+from urdaten.places.team.acts import Project
+from urdaten.places.texts import acts as texts
+from urdaten.places.types import acts as types
+from urdaten.platform.revisions import revisions
+
+KEPT_TEXTS = 8192
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """Lanes of one text, and what they come to; without a tagger in use there is no tagger lane."""
+
+    lanes: Mapping[str, list[Span]]
+    resolved: list[Span]
+
+
+@dataclass
+class Finds:
+    """How often a list or rule finds something, and how that stands against gold."""
+
+    finds: int = 0
+    right: int = 0
+    # Finds in signed sentences: only these can be right or wrong.
+    judged: int = 0
+
+    def counts(self) -> dict[str, int]:
+        return asdict(self)
+
+
+@dataclass
+class _Memory:
+    """Evidence by text, as long as nothing it depends on has changed."""
+
+    stamp: tuple[int, ...] = ()
+    evidence: OrderedDict[int, Evidence] = field(default_factory=OrderedDict)
+    troubles: dict[str, str] = field(default_factory=dict)
+
+
+_memory: dict[int, _Memory] = {}
+
+
+def stamp(db: Session, project_id: int) -> tuple[int, ...]:
+    """What evidence depends on: revisions of lists, rules and types, and the tagger in use."""
+    numbers = revisions(db, project_id)
+    places = (lists.PLACE, rules.PLACE, types.PLACE)
+    return (*(numbers.get(place, 0) for place in places), tagger.in_use(db, project_id) or 0)
+
+
+def match_evidence(
+    db: Session, project: Project, analyses: Sequence[Analysis]
+) -> tuple[list[dict[str, list[Span]]], dict[str, str]]:
+    """Lanes of lists and rules for each analysis, and the rules that could not be held against them."""
+    names = lists.gazetteer(db, project.id, project.language)
+    troubles: dict[str, str] = {}
+    line_rules = [rule.line_rule() for rule in rules.read_rules(db, project.id) if rule.on]
+    lanes = []
+    for analysis in analyses:
+        found: list[Span] = []
+        for rule in line_rules:
+            if rule.name in troubles:
+                continue
+            try:
+                found += rule.match(analysis)
+            except BadPattern as fault:
+                troubles[rule.name] = fault.message
+        lanes.append({"lists": names.match(analysis), "rules": sorted(found)})
+    return lanes, troubles
+
+
+def evidence(db: Session, project: Project, wanted: Sequence[texts.Text]) -> list[Evidence]:
+    """Evidence of each text, in their order."""
+    memory = _memory.setdefault(project.id, _Memory())
+    now = stamp(db, project.id)
+    if memory.stamp != now:
+        memory = _memory[project.id] = _Memory(stamp=now)
+    missing = [text for text in wanted if text.id not in memory.evidence]
+    fresh: dict[int, Evidence] = {}
+    if missing:
+        analyses, vocabulary = texts.analyses_of(missing, project.language)
+        lanes, troubles = match_evidence(db, project, analyses)
+        memory.troubles.update(troubles)
+        model = tagger.model_in_use(db, project.id)
+        if model:
+            inputs = [
+                TaggerInput(analysis, [*lane["lists"], *lane["rules"]])
+                for analysis, lane in zip(analyses, lanes, strict=True)
+            ]
+            for lane, spans in zip(lanes, model.tag(inputs, vocabulary), strict=True):
+                lane["tagger"] = spans
+        for text, lane in zip(missing, lanes, strict=True):
+            fresh[text.id] = memory.evidence[text.id] = Evidence(lane, resolve(lane))
+    answer = [fresh.get(text.id) or memory.evidence[text.id] for text in wanted]
+    while len(memory.evidence) > KEPT_TEXTS:
+        memory.evidence.popitem(last=False)
+    return answer
+
+
+def troubles(db: Session, project: Project) -> dict[str, str]:
+    """Rules that took too long on some text, with what was said."""
+    evidence(db, project, texts.all_texts(db, project.id))
+    return dict(_memory[project.id].troubles)
+
+
+def gold_by_sentence(
+    db: Session, wanted: Iterable[texts.Text]
+) -> dict[int, list[tuple[texts.Sentence, desk.Annotation]]]:
+    """Signed sentences of each text, with what stands in them."""
+    by_text = texts.sentences_of(db, [text.id for text in wanted])
+    states = desk.states_of(db, [s.id for sentences in by_text.values() for s in sentences])
+    return {
+        text_id: [
+            (s, states[s.id]) for s in sentences if s.id in states and states[s.id].state == desk.SIGNED
+        ]
+        for text_id, sentences in by_text.items()
+    }
+
+
+def finds_by_maker(db: Session, project: Project, source: str) -> dict[str, Finds]:
+    """Figures of each list or rule, by name, over all texts."""
+    everything = texts.all_texts(db, project.id)
+    signed = gold_by_sentence(db, everything)
+    result: dict[str, Finds] = {}
+    for text, found in zip(everything, evidence(db, project, everything), strict=True):
+        gold = {span for _, annotation in signed[text.id] for span in annotation.spans}
+        for span in found.lanes[source]:
+            figures = result.setdefault(span.maker, Finds())
+            figures.finds += 1
+            if any(s.start <= span.start and span.end <= s.end for s, _ in signed[text.id]):
+                figures.judged += 1
+                figures.right += span in gold
+    return result
+
+
+def count_rule(db: Session, project: Project, rule: LineRule) -> int:
+    """How often a rule that is not saved yet would find something. Raises BadPattern."""
+    return sum(
+        len(rule.match(texts.analysis_of(text.body, project.language)))
+        for text in texts.all_texts(db, project.id)
+    )

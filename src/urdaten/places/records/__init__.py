@@ -1,0 +1,1 @@
+"""Records: templates, assembled records, and their export."""

@@ -1,0 +1,1 @@
+"""Rules: named patterns with examples of their own."""

@@ -1,0 +1,75 @@
+"""Routes of the rules place."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+
+from fastapi import APIRouter
+
+from urdaten.places.desk.wire import StavePage
+from urdaten.places.pipeline import acts as pipeline
+from urdaten.places.pipeline import wire as staves
+from urdaten.places.rules import acts
+from urdaten.places.rules.wire import ExampleShown, RuleShown, RuleWish, TrialShown
+from urdaten.places.team.acts import Project
+from urdaten.places.team.wire import OfProject
+from urdaten.platform.web import Db, Lead
+
+router = APIRouter(prefix="/api/projects/{project}/rules", tags=["rules"])
+
+
+def _draft(wish: RuleWish) -> acts.RuleDraft:
+    values = wish.model_dump()
+    examples = {name: tuple(values[name]) for name in ("must_find", "must_not_find")}
+    return acts.RuleDraft(**values | examples)
+
+
+def _shown(db: Db, project: Project, rules: list[acts.Rule]) -> list[RuleShown]:
+    finds = pipeline.finds_by_maker(db, project, "rules")
+    troubles = pipeline.troubles(db, project)
+    blank = pipeline.Finds()
+    return [
+        RuleShown.model_validate(
+            asdict(rule)
+            | finds.get(rule.name, blank).counts()
+            | {
+                "failing": acts.failing(rule, project.language) if rule.name not in troubles else 0,
+                "trouble": troubles.get(rule.name),
+            }
+        )
+        for rule in rules
+    ]
+
+
+@router.get("", operation_id="listRules")
+def read(project: OfProject, db: Db) -> list[RuleShown]:
+    return _shown(db, project, acts.read_rules(db, project.id))
+
+
+@router.post("", status_code=201, operation_id="addRule")
+def add(wish: RuleWish, project: OfProject, _me: Lead, db: Db) -> RuleShown:
+    return _shown(db, project, [acts.add_rule(db, project.id, _draft(wish))])[0]
+
+
+@router.put("/{rule_id}", operation_id="changeRule")
+def change(rule_id: int, wish: RuleWish, project: OfProject, _me: Lead, db: Db) -> RuleShown:
+    return _shown(db, project, [acts.change_rule(db, project.id, rule_id, _draft(wish))])[0]
+
+
+@router.delete("/{rule_id}", status_code=204, operation_id="removeRule")
+def remove(rule_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+    acts.remove_rule(db, project.id, rule_id)
+
+
+@router.post("/try", operation_id="tryRule")
+def try_rule(wish: RuleWish, project: OfProject, db: Db) -> TrialShown:
+    draft = _draft(wish)
+    results = acts.try_rule(draft, project.language)
+    finds = pipeline.count_rule(db, project, draft.line_rule())
+    return TrialShown(examples=[ExampleShown.model_validate(result) for result in results], finds=finds)
+
+
+@router.get("/{rule_id}/finds", operation_id="readRuleFinds")
+def finds(rule_id: int, project: OfProject, db: Db, outcome: str = "") -> StavePage:
+    rule = acts.read_rule(db, project.id, rule_id)
+    return staves.finds_page(db, project, "rules", rule.name, outcome)

@@ -1,0 +1,47 @@
+"""Wire models of the rules place."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from urdaten.places.desk.wire import SpanShown
+from urdaten.places.team.wire import Shown, Wire
+
+
+class RuleWish(Wire):
+    name: str = Field(max_length=80)
+    type: str
+    pattern: str = Field(
+        max_length=4000,
+        description="a regular expression held against each line; a group named `mark` is what is marked",
+    )
+    must_find: list[str] = Field(default=[], max_length=200)
+    must_not_find: list[str] = Field(default=[], max_length=200)
+    on: bool = True
+
+
+class RuleShown(Shown):
+    id: int
+    name: str
+    type: str
+    pattern: str
+    must_find: list[str]
+    must_not_find: list[str]
+    on: bool
+    failing: int = Field(description="of its own examples, how many it fails")
+    finds: int
+    right: int
+    judged: int
+    trouble: str | None = Field(description="why the rule could not be held against the texts, if so")
+
+
+class ExampleShown(Shown):
+    text: str
+    wanted: bool
+    holds: bool
+    found: list[SpanShown]
+
+
+class TrialShown(Shown):
+    examples: list[ExampleShown]
+    finds: int

@@ -1,0 +1,1 @@
+"""Scores: frozen scorecards and the sentences behind each of their figures."""

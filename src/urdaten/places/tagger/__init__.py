@@ -1,0 +1,1 @@
+"""Tagger: trainings, their progress and the model in use."""

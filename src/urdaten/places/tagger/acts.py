@@ -1,0 +1,246 @@
+"""Acts on trainings and the tagger in use."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from functools import lru_cache
+from typing import Any
+
+from sqlalchemy import select, update
+from sqlalchemy.orm import Session
+
+from urdaten.core.spans import Span
+from urdaten.core.tagger import Tagger, TaggerInput, TrainingSettings
+from urdaten.core.text import Vocabulary
+from urdaten.errors import BadInput, Clash, NotFound
+from urdaten.places.desk import acts as desk
+from urdaten.places.tagger.tables import TrainingRow
+from urdaten.places.types import acts as types
+from urdaten.platform.jobs import ENDED, JobState, JobView, add_job, jobs_by_id, stop_job
+from urdaten.platform.revisions import bump, revisions
+
+PLACE = "tagger"
+JOB = "training"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Training:
+    """A training as other places see it."""
+
+    id: int
+    name: str
+    settings: TrainingSettings
+    job: JobView | None
+    epochs: list[dict[str, Any]]
+    made_from: dict[str, Any]
+    in_use: bool
+    has_model: bool
+    created_at: datetime
+
+
+def _training(row: TrainingRow, job: JobView | None, has_model: bool) -> Training:
+    return Training(
+        id=row.id,
+        name=row.name,
+        settings=TrainingSettings.from_dict(row.settings),
+        job=job,
+        epochs=row.epochs,
+        made_from=row.made_from,
+        in_use=row.in_use,
+        has_model=has_model,
+        created_at=row.created_at,
+    )
+
+
+def read_trainings(db: Session, project_id: int) -> list[Training]:
+    """Every training, newest first."""
+    query = (
+        select(TrainingRow, TrainingRow.model.is_not(None))
+        .where(TrainingRow.project_id == project_id)
+        .order_by(TrainingRow.id.desc())
+    )
+    rows = db.execute(query).all()
+    jobs = jobs_by_id(db, [row.job_id for row, _ in rows if row.job_id])
+    return [_training(row, jobs.get(row.job_id or 0), has_model) for row, has_model in rows]
+
+
+def read_training(db: Session, project_id: int, training_id: int) -> Training:
+    found = next((t for t in read_trainings(db, project_id) if t.id == training_id), None)
+    if found is None:
+        raise NotFound(f"There is no training {training_id} in this project; it may have been removed.")
+    return found
+
+
+def _queue(db: Session, project_id: int, account_id: int, row: TrainingRow) -> None:
+    job = add_job(
+        db,
+        project_id=project_id,
+        account_id=account_id,
+        kind=JOB,
+        title=f"Training “{row.name}”",
+        params={"training": row.id},
+    )
+    row.job_id, row.epochs = job.id, []
+    db.flush()
+    bump(db, project_id, PLACE)
+
+
+def start_training(
+    db: Session, project_id: int, account_id: int, name: str, settings: TrainingSettings
+) -> Training:
+    """Put a new training into the queue."""
+    if not name.strip():
+        raise BadInput("A training needs a name.", field="name")
+    if not types.list_types(db, project_id):
+        raise BadInput("There is no entity type to learn; add one under Types.")
+    row = TrainingRow(
+        project_id=project_id, name=name.strip(), settings=settings.as_dict(), epochs=[], made_from={}
+    )
+    db.add(row)
+    db.flush()
+    _queue(db, project_id, account_id, row)
+    return read_training(db, project_id, row.id)
+
+
+def repeat_training(db: Session, project_id: int, account_id: int, training_id: int) -> Training:
+    """Run a training again that failed, was interrupted or stopped without a model."""
+    training = read_training(db, project_id, training_id)
+    if training.job and not training.job.ended:
+        raise Clash("This training is still going on.")
+    if training.has_model:
+        raise Clash("This training has its model; start a new one to compare.")
+    _queue(db, project_id, account_id, db.get_one(TrainingRow, training_id))
+    return read_training(db, project_id, training_id)
+
+
+def stop_training(db: Session, project_id: int, training_id: int) -> Training:
+    """Ask a training to stop and keep its best epoch so far."""
+    training = read_training(db, project_id, training_id)
+    if training.job is None or training.job.ended:
+        raise Clash("This training has already ended.")
+    stop_job(db, project_id, training.job.id)
+    return read_training(db, project_id, training_id)
+
+
+def remove_training(db: Session, project_id: int, training_id: int) -> None:
+    """Remove a training and its model. Raises Clash while it runs or is in use."""
+    training = read_training(db, project_id, training_id)
+    if training.job and not training.job.ended:
+        raise Clash("This training is still going on; stop it first.")
+    if training.in_use:
+        raise Clash("This tagger is in use; put another one to use first.")
+    db.delete(db.get_one(TrainingRow, training_id))
+    db.flush()
+    bump(db, project_id, PLACE)
+
+
+def use(db: Session, project_id: int, training_id: int) -> Training:
+    """Let this training's tagger give the evidence from now on."""
+    training = read_training(db, project_id, training_id)
+    if not training.has_model:
+        raise Clash("This training has no tagger to use; run it to its end first.")
+    mine = TrainingRow.project_id == project_id
+    db.execute(update(TrainingRow).where(mine, TrainingRow.in_use).values(in_use=False))
+    db.execute(update(TrainingRow).where(TrainingRow.id == training_id).values(in_use=True))
+    bump(db, project_id, PLACE)
+    return read_training(db, project_id, training_id)
+
+
+def add_epoch(db: Session, training_id: int, epoch: dict[str, Any]) -> None:
+    row = db.get_one(TrainingRow, training_id, with_for_update=True)
+    row.epochs = [*row.epochs, epoch]
+
+
+def keep_model(db: Session, training_id: int, model: bytes, made_from: dict[str, Any]) -> None:
+    """Store what a training made and put it to use."""
+    row = db.get_one(TrainingRow, training_id, with_for_update=True)
+    row.model, row.made_from = model, made_from
+    db.flush()
+    use(db, row.project_id, training_id)
+
+
+def in_use(db: Session, project_id: int) -> int | None:
+    """Number of the training whose tagger is in use."""
+    return db.scalar(select(TrainingRow.id).where(TrainingRow.project_id == project_id, TrainingRow.in_use))
+
+
+def training_in_use(db: Session, project_id: int) -> Training | None:
+    number = in_use(db, project_id)
+    return read_training(db, project_id, number) if number else None
+
+
+@dataclass(frozen=True)
+class TaggerInUse:
+    """A loaded tagger, with the present codes of the types that it learnt under older ones."""
+
+    tagger: Tagger
+    codes: dict[str, str]
+
+    def tag(self, inputs: Sequence[TaggerInput], vocabulary: Vocabulary) -> list[list[Span]]:
+        """As Tagger.tag, under the scheme's present codes; spans of removed types are left out."""
+        learnt = {now: before for before, now in self.codes.items()}
+        renamed = [
+            replace(item, evidence=[replace(s, type=learnt.get(s.type, s.type)) for s in item.evidence])
+            for item in inputs
+        ]
+        return [
+            [replace(span, type=self.codes[span.type]) for span in spans if span.type in self.codes]
+            for spans in self.tagger.tag(renamed, vocabulary)
+        ]
+
+
+@lru_cache(maxsize=8)
+def _load(_training_id: int, model: bytes) -> Tagger:
+    return Tagger.from_bytes(model)
+
+
+def model_in_use(db: Session, project_id: int) -> TaggerInUse | None:
+    """The tagger in use, loaded, or None."""
+    number = in_use(db, project_id)
+    if number is None:
+        return None
+    model, made_from = db.execute(
+        select(TrainingRow.model, TrainingRow.made_from).where(TrainingRow.id == number)
+    ).one()
+    present = types.type_codes(db, project_id)
+    codes = {
+        learnt: present[number] for learnt, number in made_from["type_numbers"].items() if number in present
+    }
+    return TaggerInUse(_load(number, model), codes)
+
+
+def made_from_now(db: Session, project_id: int) -> dict[str, Any]:
+    """The versions that a training begun now is made from."""
+    return {
+        "revisions": revisions(db, project_id),
+        "act": desk.latest_act(db, project_id),
+        "type_numbers": {t.code: t.id for t in types.list_types(db, project_id)},
+    }
+
+
+def out_of_date(db: Session, project_id: int, training: Training) -> list[str]:
+    """In words, what has changed since a training was made; empty when nothing has."""
+    if not training.made_from:
+        return []
+    then, now = training.made_from["revisions"], revisions(db, project_id)
+    changes = []
+    changed = desk.sentences_changed_since(db, project_id, training.made_from["act"], ("train", "dev"))
+    if changed:
+        changes.append(f"gold has changed in {changed} {'sentence' if changed == 1 else 'sentences'}")
+    for place in ("types", "lists", "rules"):
+        if then.get(place, 0) != now.get(place, 0):
+            changes.append(f"the {place} have changed")
+    return changes
+
+
+def is_live(training: Training) -> bool:
+    """Is the training waiting or running?"""
+    return training.job is not None and training.job.state not in ENDED
+
+
+def ended_badly(training: Training) -> bool:
+    """Did it end without a model, so that it can be run again?"""
+    bad = (JobState.FAILED, JobState.INTERRUPTED, JobState.STOPPED)
+    return training.job is not None and training.job.state in bad and not training.has_model

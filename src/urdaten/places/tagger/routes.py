@@ -1,0 +1,77 @@
+"""Routes of the tagger place."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from urdaten.core.tagger import FEATURE_GROUPS, SETTINGS, TrainingSettings
+from urdaten.places.tagger import acts
+from urdaten.places.tagger.wire import (
+    EpochShown,
+    JobShown,
+    MadeFrom,
+    SettingsHelp,
+    SettingShown,
+    SettingsWish,
+    TrainingShown,
+    TrainingWish,
+)
+from urdaten.places.team.wire import OfProject
+from urdaten.platform.web import Db, Lead, Me
+
+router = APIRouter(prefix="/api/projects/{project}/trainings", tags=["tagger"])
+
+
+def _shown(db: Db, project_id: int, training: acts.Training) -> TrainingShown:
+    return TrainingShown(
+        id=training.id,
+        name=training.name,
+        settings=SettingsWish.model_validate(training.settings.as_dict()),
+        job=JobShown.model_validate(training.job) if training.job else None,
+        epochs=[EpochShown.model_validate(epoch) for epoch in training.epochs],
+        made_from=MadeFrom.model_validate(training.made_from),
+        in_use=training.in_use,
+        has_model=training.has_model,
+        live=acts.is_live(training),
+        can_repeat=acts.ended_badly(training),
+        changes=acts.out_of_date(db, project_id, training),
+        created_at=training.created_at,
+    )
+
+
+@router.get("", operation_id="listTrainings")
+def read(project: OfProject, db: Db) -> list[TrainingShown]:
+    return [_shown(db, project.id, training) for training in acts.read_trainings(db, project.id)]
+
+
+@router.get("/settings", operation_id="readTrainingSettings")
+def settings(_me: Me) -> SettingsHelp:
+    return SettingsHelp(
+        settings=[SettingShown.model_validate(setting) for setting in SETTINGS], features=list(FEATURE_GROUPS)
+    )
+
+
+@router.post("", status_code=201, operation_id="startTraining")
+def start(wish: TrainingWish, project: OfProject, me: Lead, db: Db) -> TrainingShown:
+    chosen = TrainingSettings.from_dict(wish.settings.model_dump())
+    return _shown(db, project.id, acts.start_training(db, project.id, me.id, wish.name, chosen))
+
+
+@router.post("/{training_id}/stop", operation_id="stopTraining")
+def stop(training_id: int, project: OfProject, _me: Lead, db: Db) -> TrainingShown:
+    return _shown(db, project.id, acts.stop_training(db, project.id, training_id))
+
+
+@router.post("/{training_id}/again", operation_id="repeatTraining")
+def again(training_id: int, project: OfProject, me: Lead, db: Db) -> TrainingShown:
+    return _shown(db, project.id, acts.repeat_training(db, project.id, me.id, training_id))
+
+
+@router.post("/{training_id}/use", operation_id="useTraining")
+def use(training_id: int, project: OfProject, _me: Lead, db: Db) -> TrainingShown:
+    return _shown(db, project.id, acts.use(db, project.id, training_id))
+
+
+@router.delete("/{training_id}", status_code=204, operation_id="removeTraining")
+def remove(training_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+    acts.remove_training(db, project.id, training_id)

@@ -1,0 +1,1 @@
+"""Projects and the people in them."""

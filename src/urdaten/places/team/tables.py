@@ -1,0 +1,18 @@
+"""Tables of the team place."""
+
+from __future__ import annotations
+
+from sqlalchemy.orm import Mapped, mapped_column
+
+from urdaten.platform.database import Base, Stamped
+
+
+class ProjectRow(Base, Stamped):
+    """A scheme, its texts and all that is made from them."""
+
+    __tablename__ = "project"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    slug: Mapped[str] = mapped_column(unique=True)
+    name: Mapped[str]
+    language: Mapped[str]

@@ -1,0 +1,1 @@
+"""Texts: bodies, their sentences, groups and splits."""

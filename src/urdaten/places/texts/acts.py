@@ -1,0 +1,255 @@
+"""Acts on texts."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import date
+from functools import lru_cache
+
+from sqlalchemy import Select, Subquery, func, select, tuple_
+from sqlalchemy.orm import Session
+
+from urdaten.core.text import Analysis, Vocabulary, analyse
+from urdaten.errors import BadInput, Clash, NotFound
+from urdaten.places.texts.tables import SentenceRow, TextRow
+from urdaten.platform.revisions import bump
+
+SPLITS = ("train", "dev", "test", "none")
+MOST_CODE_POINTS = 1_000_000
+PLACE = "texts"
+
+
+@dataclass(frozen=True, kw_only=True)
+class TextDraft:
+    """What is said of a text besides its body."""
+
+    title: str
+    group: str = ""
+    dated: date | None = None
+    split: str = "none"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Text(TextDraft):
+    """A text as other places see it."""
+
+    id: int
+    body: str
+    position: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sentence:
+    """A sentence as other places see it; bounds are code points in its text's body."""
+
+    id: int
+    text_id: int
+    number: int
+    start: int
+    end: int
+
+
+def _text(row: TextRow) -> Text:
+    return Text(
+        id=row.id,
+        title=row.title,
+        body=row.body,
+        group=row.group,
+        dated=row.dated,
+        split=row.split,
+        position=row.position,
+    )
+
+
+def _sentence(row: SentenceRow) -> Sentence:
+    return Sentence(id=row.id, text_id=row.text_id, number=row.number, start=row.start, end=row.end)
+
+
+def _check(draft: TextDraft) -> None:
+    if not draft.title.strip():
+        raise BadInput("A text needs a title.", field="title")
+    if draft.split not in SPLITS:
+        raise BadInput(f"A split is one of {', '.join(SPLITS)}, not {draft.split!r}.", field="split")
+
+
+def add_texts(
+    db: Session, project_id: int, language: str, drafts: Sequence[tuple[TextDraft, str]]
+) -> list[Text]:
+    """New texts at the end of the reading order, all or none.
+
+    Raises BadInput for an empty or overlong body or one that holds NUL, Clash for a body that is
+    already in the project.
+    """
+    last = db.scalar(select(func.max(TextRow.position)).where(TextRow.project_id == project_id))
+    position = 0 if last is None else last + 1
+    held = {
+        row.body_digest: row.title
+        for row in db.execute(
+            select(TextRow.body_digest, TextRow.title).where(TextRow.project_id == project_id)
+        )
+    }
+    rows: list[TextRow] = []
+    analyses: list[Analysis] = []
+    for draft, body in drafts:
+        _check(draft)
+        if "\0" in body:
+            raise BadInput(
+                "The body holds NUL characters, so it is not a text; choose another file.", field="body"
+            )
+        if len(body) > MOST_CODE_POINTS:
+            raise BadInput(
+                f"The body has {len(body)} code points; the most is {MOST_CODE_POINTS}. Split it up.",
+                field="body",
+            )
+        analysis = analyse(body, language)
+        if not len(analysis):
+            raise BadInput("The body holds no words.", field="body")
+        digest = hashlib.sha256(body.encode()).hexdigest()
+        if digest in held:
+            raise Clash(f"This very text is already here as “{held[digest]}”.", field="body")
+        held[digest] = draft.title
+        rows.append(
+            TextRow(
+                project_id=project_id,
+                title=draft.title.strip(),
+                body=body,
+                body_digest=digest,
+                group=draft.group.strip(),
+                dated=draft.dated,
+                split=draft.split,
+                position=position,
+            )
+        )
+        analyses.append(analysis)
+        position += 1
+    db.add_all(rows)
+    db.flush()
+    db.add_all(
+        SentenceRow(text_id=row.id, number=number, start=start, end=end)
+        for row, analysis in zip(rows, analyses, strict=True)
+        for number, (start, end) in enumerate(analysis.sentence_bounds())
+    )
+    db.flush()
+    bump(db, project_id, PLACE)
+    return [_text(row) for row in rows]
+
+
+def _own(db: Session, project_id: int, text_id: int) -> TextRow:
+    row = db.get(TextRow, text_id)
+    if row is None or row.project_id != project_id:
+        raise NotFound(f"There is no text {text_id} in this project; it may have been removed.")
+    return row
+
+
+def read_text(db: Session, project_id: int, text_id: int) -> Text:
+    return _text(_own(db, project_id, text_id))
+
+
+def change_text(db: Session, project_id: int, text_id: int, draft: TextDraft) -> Text:
+    """The text with a new title, group, date or split."""
+    row = _own(db, project_id, text_id)
+    _check(draft)
+    row.title, row.group, row.dated, row.split = (
+        draft.title.strip(),
+        draft.group.strip(),
+        draft.dated,
+        draft.split,
+    )
+    db.flush()
+    bump(db, project_id, PLACE)
+    return _text(row)
+
+
+def remove_text(db: Session, project_id: int, text_id: int, signed: int) -> None:
+    """Remove a text without signed sentences. Raises Clash otherwise."""
+    row = _own(db, project_id, text_id)
+    if signed:
+        raise Clash(
+            f"“{row.title}” has {signed} signed {'sentence' if signed == 1 else 'sentences'}; "
+            "take back the signings at the Desk before you remove it."
+        )
+    db.delete(row)
+    db.flush()
+    bump(db, project_id, PLACE)
+
+
+def _in_order(project_id: int) -> Select[TextRow]:
+    return select(TextRow).where(TextRow.project_id == project_id).order_by(TextRow.position, TextRow.id)
+
+
+def page_of_texts(
+    db: Session, project_id: int, *, after: int | None, limit: int, search: str = "", split: str = ""
+) -> list[Text]:
+    """Texts in reading order, those after the text with this number; at most `limit`."""
+    query = _in_order(project_id).limit(limit)
+    if after is not None:
+        row = _own(db, project_id, after)
+        query = query.where(tuple_(TextRow.position, TextRow.id) > (row.position, row.id))
+    if search:
+        query = query.where(
+            TextRow.title.icontains(search, autoescape=True) | TextRow.body.icontains(search, autoescape=True)
+        )
+    if split:
+        query = query.where(TextRow.split == split)
+    return [_text(row) for row in db.scalars(query)]
+
+
+def count_texts(db: Session, project_id: int) -> int:
+    return db.scalar(select(func.count()).where(TextRow.project_id == project_id)) or 0
+
+
+def all_texts(db: Session, project_id: int, splits: Iterable[str] = SPLITS) -> list[Text]:
+    """Every text of the given splits, in reading order."""
+    return [_text(row) for row in db.scalars(_in_order(project_id).where(TextRow.split.in_(list(splits))))]
+
+
+def sentences_of(db: Session, text_ids: Iterable[int]) -> dict[int, list[Sentence]]:
+    """Sentences of each text, in order."""
+    ids = list(text_ids)
+    found: dict[int, list[Sentence]] = {text_id: [] for text_id in ids}
+    query = (
+        select(SentenceRow)
+        .where(SentenceRow.text_id.in_(ids))
+        .order_by(SentenceRow.text_id, SentenceRow.number)
+    )
+    for row in db.scalars(query):
+        found[row.text_id].append(_sentence(row))
+    return found
+
+
+def sentence_index(project_id: int) -> Subquery:
+    """For joins by other places: columns id, text_id and split of every sentence of a project."""
+    return (
+        select(SentenceRow.id, SentenceRow.text_id, TextRow.split)
+        .join(TextRow, TextRow.id == SentenceRow.text_id)
+        .where(TextRow.project_id == project_id)
+        .subquery()
+    )
+
+
+def text_index(project_id: int) -> Subquery:
+    """For joins by other places: columns id, title and position of every text of a project."""
+    return (
+        select(TextRow.id, TextRow.title, TextRow.position).where(TextRow.project_id == project_id).subquery()
+    )
+
+
+def read_sentence(db: Session, project_id: int, sentence_id: int) -> tuple[Text, Sentence]:
+    row = db.get(SentenceRow, sentence_id)
+    if row is None:
+        raise NotFound(f"There is no sentence {sentence_id}; its text may have been removed.")
+    return read_text(db, project_id, row.text_id), _sentence(row)
+
+
+@lru_cache(maxsize=4096)
+def analysis_of(body: str, language: str) -> Analysis:
+    """The analysis of a body; bodies never change, so it is kept."""
+    return analyse(body, language)
+
+
+def analyses_of(texts: Sequence[Text], language: str) -> tuple[list[Analysis], Vocabulary]:
+    """Analyses of texts that share one vocabulary."""
+    vocabulary = Vocabulary()
+    return [analyse(text.body, language, vocabulary) for text in texts], vocabulary

@@ -1,0 +1,100 @@
+"""Routes of the texts place."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from urdaten.places.desk import acts as desk
+from urdaten.places.team.wire import OfProject
+from urdaten.places.texts import acts
+from urdaten.places.texts.wire import (
+    NewTextWish,
+    SentenceState,
+    TextHead,
+    TextPage,
+    TextShown,
+    TextWish,
+)
+from urdaten.platform.web import Db, Lead, Me
+
+router = APIRouter(prefix="/api/projects/{project}/texts", tags=["texts"])
+OPENING = 120
+
+
+def _draft(wish: TextWish) -> acts.TextDraft:
+    return acts.TextDraft(title=wish.title, group=wish.group, dated=wish.dated, split=wish.split)
+
+
+def _shown(db: Db, text: acts.Text) -> TextShown:
+    sentences = acts.sentences_of(db, [text.id])[text.id]
+    states = desk.states_of(db, [s.id for s in sentences])
+    blank = desk.Annotation()
+    shown = [
+        SentenceState(
+            id=s.id,
+            number=s.number,
+            start=s.start,
+            end=s.end,
+            state=states.get(s.id, blank).state,
+            spans=len(states.get(s.id, blank).spans),
+        )
+        for s in sentences
+    ]
+    return TextShown.model_validate(asdict(text) | {"sentences": shown})
+
+
+@router.get("", operation_id="listTexts")
+def read_page(
+    project: OfProject,
+    db: Db,
+    after: int | None = None,
+    limit: Annotated[int, Query(ge=1, le=500)] = 200,
+    search: Annotated[str, Query(max_length=200)] = "",
+    split: str = "",
+) -> TextPage:
+    texts = acts.page_of_texts(db, project.id, after=after, limit=limit + 1, search=search, split=split)
+    more, texts = len(texts) > limit, texts[:limit]
+    tallies = desk.tallies(db, project.id, [text.id for text in texts])
+    heads = []
+    for text in texts:
+        opening = " ".join(text.body[: OPENING * 2].split())
+        tally = tallies[text.id]
+        heads.append(
+            TextHead(
+                id=text.id,
+                title=text.title,
+                group=text.group,
+                dated=text.dated,
+                split=text.split,
+                opening=opening[:OPENING],
+                sentences=tally.sentences,
+                signed=tally.signed,
+                spans=tally.spans,
+            )
+        )
+    return TextPage(texts=heads, next=texts[-1].id if more else None, total=acts.count_texts(db, project.id))
+
+
+@router.get("/{text_id}", operation_id="readText")
+def read(text_id: int, project: OfProject, db: Db) -> TextShown:
+    return _shown(db, acts.read_text(db, project.id, text_id))
+
+
+@router.post("", status_code=201, operation_id="addText")
+def add(wish: NewTextWish, project: OfProject, _me: Me, db: Db) -> TextShown:
+    (text,) = acts.add_texts(db, project.id, project.language, [(_draft(wish), wish.body)])
+    return _shown(db, text)
+
+
+@router.put("/{text_id}", operation_id="changeText")
+def change(text_id: int, wish: TextWish, project: OfProject, _me: Lead, db: Db) -> TextShown:
+    return _shown(db, acts.change_text(db, project.id, text_id, _draft(wish)))
+
+
+@router.delete("/{text_id}", status_code=204, operation_id="removeText")
+def remove(text_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+    acts.read_text(db, project.id, text_id)
+    acts.remove_text(db, project.id, text_id, desk.tallies(db, project.id, [text_id])[text_id].signed)

@@ -1,0 +1,43 @@
+"""Tables of the texts place."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from sqlalchemy import ForeignKey, Index, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from urdaten.platform.database import Base, Stamped
+
+
+class TextRow(Base, Stamped):
+    """A text; its body never changes."""
+
+    __tablename__ = "text"
+    __table_args__ = (
+        UniqueConstraint("project_id", "body_digest"),
+        Index("ix_text_reading_order", "project_id", "position", "id"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
+    title: Mapped[str]
+    body: Mapped[str]
+    body_digest: Mapped[str]
+    group: Mapped[str]
+    dated: Mapped[date | None]
+    split: Mapped[str]
+    position: Mapped[int]
+
+
+class SentenceRow(Base):
+    """A sentence: half-open code point bounds in its text's body."""
+
+    __tablename__ = "sentence"
+    __table_args__ = (UniqueConstraint("text_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    text_id: Mapped[int] = mapped_column(ForeignKey("text.id", ondelete="CASCADE"))
+    number: Mapped[int]
+    start: Mapped[int]
+    end: Mapped[int]

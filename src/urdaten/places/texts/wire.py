@@ -1,0 +1,60 @@
+"""Wire models of the texts place."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from pydantic import Field
+
+from urdaten.places.team.wire import Shown, Wire
+
+
+class TextWish(Wire):
+    """What is said of a text besides its body."""
+
+    title: str = Field(max_length=200)
+    group: str = Field(default="", max_length=200)
+    dated: date | None = None
+    split: str = "none"
+
+
+class NewTextWish(TextWish):
+    # The body is kept to the letter: white space is part of it.
+    body: str = Field(json_schema_extra={"maxLength": 1_000_000})
+
+
+class TextHead(Shown):
+    id: int
+    title: str
+    group: str
+    dated: date | None
+    split: str
+    opening: str = Field(description="the first line, shortened")
+    sentences: int
+    signed: int
+    spans: int
+
+
+class TextPage(Shown):
+    texts: list[TextHead]
+    next: int | None = Field(description="hand this back as `after` for the next page; null at the end")
+    total: int
+
+
+class SentenceState(Shown):
+    id: int
+    number: int
+    start: int
+    end: int
+    state: str
+    spans: int
+
+
+class TextShown(Shown):
+    id: int
+    title: str
+    group: str
+    dated: date | None
+    split: str
+    body: str
+    sentences: list[SentenceState]

@@ -1,0 +1,1 @@
+"""Types: the scheme of a project."""

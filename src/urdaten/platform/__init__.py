@@ -1,0 +1,1 @@
+"""Settings, database, sign-in, jobs, events, problem details: what every place stands on."""

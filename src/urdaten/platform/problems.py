@@ -1,0 +1,90 @@
+"""Problem details (RFC 9457): the one place where our errors meet HTTP."""
+
+from __future__ import annotations
+
+import logging
+
+from fastapi import FastAPI, Request
+from fastapi.encoders import jsonable_encoder
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, ConfigDict
+from sqlalchemy.exc import OperationalError
+from starlette.exceptions import HTTPException
+
+from urdaten import errors
+
+_log = logging.getLogger(__name__)
+
+STATUS: dict[type[errors.UrdatenError], int] = {
+    errors.BadInput: 422,
+    errors.NotFound: 404,
+    errors.Clash: 409,
+    errors.NotAllowed: 403,
+    errors.NotSignedIn: 401,
+    errors.Stopped: 409,
+    errors.Unavailable: 503,
+    errors.UrdatenError: 500,
+}
+
+
+class Problem(BaseModel):
+    """A problem as RFC 9457 describes it; further members depend on the type."""
+
+    model_config = ConfigDict(extra="allow")
+
+    type: str
+    title: str
+    status: int
+    detail: str
+
+
+def status_of(error: type[errors.UrdatenError]) -> int:
+    """The status of the nearest mapped ancestor."""
+    return next(STATUS[cls] for cls in error.__mro__ if cls in STATUS)
+
+
+def _slug(name: str) -> str:
+    return "".join(f"-{sign.lower()}" if sign.isupper() else sign for sign in name).lstrip("-")
+
+
+def _answer(status: int, slug: str, title: str, detail: str, **more: object) -> JSONResponse:
+    content = {"type": f"urn:urdaten:{slug}", "title": title, "status": status, "detail": detail}
+    return JSONResponse(
+        jsonable_encoder(content | more), status_code=status, media_type="application/problem+json"
+    )
+
+
+def install(app: FastAPI) -> None:
+    """Answer every error of the application with problem details."""
+
+    @app.exception_handler(errors.UrdatenError)
+    def ours(_request: Request, error: errors.UrdatenError) -> JSONResponse:
+        slug = _slug(type(error).__name__)
+        title = slug.replace("-", " ").capitalize()
+        return _answer(status_of(type(error)), slug, title, error.message, **error.detail)
+
+    @app.exception_handler(RequestValidationError)
+    def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
+        faults = [
+            {"where": ".".join(str(part) for part in fault["loc"]), "what": fault["msg"]}
+            for fault in error.errors()
+        ]
+        detail = "; ".join(f"{fault['where']}: {fault['what']}" for fault in faults)
+        return _answer(422, "malformed-request", "Malformed request", detail, faults=faults)
+
+    @app.exception_handler(HTTPException)
+    def http(_request: Request, error: HTTPException) -> JSONResponse:
+        return _answer(error.status_code, "http", str(error.detail), f"{error.detail}.")
+
+    @app.exception_handler(OperationalError)
+    def database(_request: Request, error: OperationalError) -> JSONResponse:
+        _log.error("The database is out of reach: %s", error)
+        detail = "The database is out of reach; nothing was changed. Wait a moment and try again."
+        return _answer(503, "unavailable", "Unavailable", detail)
+
+    @app.exception_handler(Exception)
+    def unforeseen(_request: Request, error: Exception) -> JSONResponse:
+        _log.error("Unforeseen error", exc_info=error)
+        detail = "Something unforeseen went wrong; nothing was changed. The server's log says more."
+        return _answer(500, "unforeseen", "Unforeseen error", detail)

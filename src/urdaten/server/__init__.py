@@ -1,0 +1,1 @@
+"""Builds the application from the places."""

@@ -1,0 +1,85 @@
+"""The FastAPI application: every place's routes, live events, and the built front end."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+from sse_starlette import EventSourceResponse
+from starlette.exceptions import HTTPException
+
+from urdaten import __doc__ as about
+from urdaten.places.desk.routes import router as desk
+from urdaten.places.lists.routes import router as lists
+from urdaten.places.records.routes import router as records
+from urdaten.places.rules.routes import router as rules
+from urdaten.places.scores.routes import router as scores
+from urdaten.places.tagger.routes import router as tagger
+from urdaten.places.team.routes import router as team
+from urdaten.places.team.wire import OfProject
+from urdaten.places.texts.routes import router as texts
+from urdaten.places.types.routes import router as types
+from urdaten.platform import problems, web
+from urdaten.platform.events import EventHub
+from urdaten.platform.settings import Settings
+from urdaten.server import tables, work
+from urdaten.server.figures import router as figures
+
+ROUTERS = (team, figures, types, texts, desk, lists, rules, tagger, scores, records)
+KEEP_ALIVE_S = 20
+
+
+def build(settings: Settings) -> FastAPI:
+    """The application for these settings."""
+    assert tables.METADATA.tables
+    assert work.KINDS
+    hub = EventHub(settings.psycopg_dsn)
+
+    @asynccontextmanager
+    async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        await hub.start()
+        yield
+        await hub.stop()
+
+    app = FastAPI(
+        title="Urdaten",
+        description=about or "",
+        version="1",
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        responses={"default": {"model": problems.Problem, "description": "a problem, RFC 9457"}},
+    )
+    app.state.settings = settings
+    problems.install(app)
+    web.install_guards(app)
+    for router in ROUTERS:
+        app.include_router(router)
+
+    @app.get("/api/projects/{project}/events", include_in_schema=False)
+    async def events(project: OfProject) -> EventSourceResponse:
+        return EventSourceResponse(hub.stream(project.id), ping=KEEP_ALIVE_S)
+
+    @app.get("/api/health", include_in_schema=False)
+    def health() -> dict[str, str]:
+        return {"state": "up"}
+
+    if settings.web_dir.is_dir():
+        _serve_front_end(app, settings.web_dir)
+    return app
+
+
+def _serve_front_end(app: FastAPI, folder: Path) -> None:
+    # Files under assets/ carry a hash in their name and never change.
+    app.mount("/assets", StaticFiles(directory=folder / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str, request: Request) -> FileResponse:
+        if path.startswith("api/") or "text/html" not in request.headers.get("accept", "text/html"):
+            raise HTTPException(404, "There is nothing at this address")
+        return FileResponse(folder / "index.html", headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,118 @@
+"""The live figures of the top bar: one per place, with what makes it out of date."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from sqlalchemy.orm import Session
+
+from urdaten.places.desk import acts as desk
+from urdaten.places.lists import acts as lists
+from urdaten.places.records import acts as records
+from urdaten.places.rules import acts as rules
+from urdaten.places.scores import acts as scores
+from urdaten.places.tagger import acts as tagger
+from urdaten.places.tagger.wire import JobShown
+from urdaten.places.team.acts import Project
+from urdaten.places.team.wire import OfProject, Shown
+from urdaten.places.texts import acts as texts
+from urdaten.places.types import acts as types
+from urdaten.platform.jobs import read_jobs, stop_job
+from urdaten.platform.web import Db, Me
+
+router = APIRouter(prefix="/api/projects/{project}", tags=["project"])
+
+
+class TaggerFigure(Shown):
+    name: str
+    made_at: str
+    dev_f1: float | None
+
+
+class ScoreFigure(Shown):
+    f1: float | None
+    low: float | None
+    high: float | None
+
+
+class FiguresShown(Shown):
+    """Plain figures; the front end puts them into words. `stale` says per place what has changed."""
+
+    types: int
+    scheme: int
+    texts: int
+    signed: int
+    sentences: int
+    lists: int
+    names: int
+    rules: int
+    rules_failing: int
+    tagger: TaggerFigure | None
+    scores: ScoreFigure | None
+    records: int
+    records_open: int
+    stale: dict[str, list[str]]
+    running: list[JobShown]
+
+
+def _figures(db: Session, project: Project) -> FiguresShown:
+    signed, sentences = desk.signing_share(db, project.id)
+    held = lists.read_lists(db, project.id)
+    known_rules = rules.read_rules(db, project.id)
+    training = tagger.training_in_use(db, project.id)
+    card = scores.latest_whole(db, project.id)
+    count, unfinished = records.count_records(db, project.id)
+    stale: dict[str, list[str]] = {}
+    if training and (changes := tagger.out_of_date(db, project.id, training)):
+        stale["tagger"] = changes
+    if card and (changes := scores.out_of_date(db, project.id, card)):
+        stale["scores"] = changes
+    if records.out_of_date(db, project.id):
+        stale["records"] = ["something has changed since they were assembled"]
+    jobs = [job for job in read_jobs(db, project.id) if not job.ended]
+    return FiguresShown(
+        types=len(types.list_types(db, project.id)),
+        scheme=types.scheme_version(db, project.id),
+        texts=texts.count_texts(db, project.id),
+        signed=signed,
+        sentences=sentences,
+        lists=len(held),
+        names=sum(x.entries for x in held),
+        rules=len(known_rules),
+        rules_failing=sum(rules.failing(rule, project.language) > 0 for rule in known_rules),
+        tagger=_tagger(training),
+        scores=_score(card),
+        records=count,
+        records_open=unfinished,
+        stale=stale,
+        running=[JobShown.model_validate(job) for job in jobs],
+    )
+
+
+def _tagger(training: tagger.Training | None) -> TaggerFigure | None:
+    if training is None:
+        return None
+    ended = training.job.finished_at if training.job else None
+    best = max((e["dev_f1"] for e in training.epochs if e["dev_f1"] is not None), default=None)
+    return TaggerFigure(name=training.name, made_at=(ended or training.created_at).isoformat(), dev_f1=best)
+
+
+def _score(card: scores.Scorecard | None) -> ScoreFigure | None:
+    if card is None:
+        return None
+    f = card.figures
+    return ScoreFigure(f1=f["overall"]["f1"], low=f["f1_low"], high=f["f1_high"])
+
+
+@router.get("/figures", operation_id="readFigures")
+def figures(project: OfProject, db: Db) -> FiguresShown:
+    return _figures(db, project)
+
+
+@router.get("/jobs", operation_id="listJobs")
+def jobs(project: OfProject, db: Db) -> list[JobShown]:
+    return [JobShown.model_validate(job) for job in read_jobs(db, project.id)]
+
+
+@router.post("/jobs/{job_id}/stop", operation_id="stopJob")
+def stop(job_id: int, project: OfProject, _me: Me, db: Db) -> JobShown:
+    return JobShown.model_validate(stop_job(db, project.id, job_id))
