@@ -35,11 +35,15 @@ def up(
 @app.command()
 def serve(fd: Annotated[int, typer.Option(help="Socket that is already bound.")]) -> None:
     """Run the server on a socket handed over by `up`."""
+    import socket
+
     import uvicorn
 
     from urdaten.server.application import build
 
-    uvicorn.run(build(Settings()), fd=fd, log_level="warning", timeout_graceful_shutdown=2)
+    config = uvicorn.Config(build(Settings()), log_level="warning", timeout_graceful_shutdown=2)
+    # Handed over as a TCP socket, which asyncio answers on without delay; uvicorn's own --fd does not.
+    uvicorn.Server(config).run(sockets=[socket.socket(fileno=fd)])
 
 
 @app.command()

@@ -143,8 +143,9 @@ def _end(_signal: int, _frame: FrameType | None) -> None:
 
 
 def _run(folder: Path, port: int) -> int:
-    signal.signal(signal.SIGTERM, _end)
-    signal.signal(signal.SIGHUP, _end)
+    # Set by hand: a shell that starts us in the background has switched SIGINT off.
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, _end)
     cluster = Cluster(folder / "postgres")
     children: list[Child] = []
     try:

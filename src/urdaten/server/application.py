@@ -18,6 +18,7 @@ from urdaten.places.lists.routes import router as lists
 from urdaten.places.records.routes import router as records
 from urdaten.places.rules.routes import router as rules
 from urdaten.places.scores.routes import router as scores
+from urdaten.places.tagger.routes import help_router as tagger_help
 from urdaten.places.tagger.routes import router as tagger
 from urdaten.places.team.routes import router as team
 from urdaten.places.team.wire import OfProject
@@ -29,7 +30,7 @@ from urdaten.platform.settings import Settings
 from urdaten.server import tables, work
 from urdaten.server.figures import router as figures
 
-ROUTERS = (team, figures, types, texts, desk, lists, rules, tagger, scores, records)
+ROUTERS = (team, figures, types, texts, desk, lists, rules, tagger, tagger_help, scores, records)
 KEEP_ALIVE_S = 20
 
 

@@ -34,7 +34,7 @@ class ScoreFigure(Shown):
     high: float | None
 
 
-class FiguresShown(Shown):
+class ProjectFigures(Shown):
     """Plain figures; the front end puts them into words. `stale` says per place what has changed."""
 
     types: int
@@ -54,7 +54,7 @@ class FiguresShown(Shown):
     running: list[JobShown]
 
 
-def _figures(db: Session, project: Project) -> FiguresShown:
+def _figures(db: Session, project: Project) -> ProjectFigures:
     signed, sentences = desk.signing_share(db, project.id)
     held = lists.read_lists(db, project.id)
     known_rules = rules.read_rules(db, project.id)
@@ -69,7 +69,7 @@ def _figures(db: Session, project: Project) -> FiguresShown:
     if records.out_of_date(db, project.id):
         stale["records"] = ["something has changed since they were assembled"]
     jobs = [job for job in read_jobs(db, project.id) if not job.ended]
-    return FiguresShown(
+    return ProjectFigures(
         types=len(types.list_types(db, project.id)),
         scheme=types.scheme_version(db, project.id),
         texts=texts.count_texts(db, project.id),
@@ -104,7 +104,7 @@ def _score(card: scores.Scorecard | None) -> ScoreFigure | None:
 
 
 @router.get("/figures", operation_id="readFigures")
-def figures(project: OfProject, db: Db) -> FiguresShown:
+def figures(project: OfProject, db: Db) -> ProjectFigures:
     return _figures(db, project)
 
 

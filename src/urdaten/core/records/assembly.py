@@ -84,17 +84,20 @@ def assemble(
             record = records.setdefault(fold(made.value), Record(template))
             record.parts.setdefault(template.anchor, [made])
             anchors.append(_Anchor(token, int(analysis.sentence[token]), record))
-    for span in sorted(spans):
-        fields = by_type.get(span.type)
-        if span.type in anchor_field.types or not fields or not anchors:
-            continue
-        token, _ = analysis.token_range(span.start, span.end)
-        record, link = _nearest(anchors, analysis, token, anchor_field)
-        chosen = _field_for(analysis, token, fields)
-        if chosen is None:
-            continue
-        target, reason = chosen
-        _put(record, target, part(span, f"{reason}; {link}"))
+    # What stands in the sentence of an anchor has the first word; the rest fills what is left.
+    anchored = {a.sentence for a in anchors}
+    for near in (True, False):
+        for span in sorted(spans):
+            fields = by_type.get(span.type)
+            if span.type in anchor_field.types or not fields or not anchors:
+                continue
+            token, _ = analysis.token_range(span.start, span.end)
+            chosen = _field_for(analysis, token, fields)
+            if chosen is None or (int(analysis.sentence[token]) in anchored) != near:
+                continue
+            record, link = _nearest(anchors, analysis, token, anchor_field)
+            target, reason = chosen
+            _put(record, target, part(span, f"{reason}; {link}"))
     return list(records.values())
 
 

@@ -41,7 +41,7 @@ class DeskSentence:
     start: int
     end: int
     words: str
-    tokens: list[tuple[int, int]]
+    tokens: list[texts.Token]
     before: str
     after: str
     annotation: Annotation
@@ -82,8 +82,6 @@ def open_sentence(db: Session, project: Project, sentence_id: int) -> DeskSenten
     """One sentence with its context, its annotation and, unless its text is a test text, its evidence."""
     text, sentence = texts.read_sentence(db, project.id, sentence_id)
     siblings = texts.sentences_of(db, [text.id])[text.id]
-    analysis = texts.analysis_of(text.body, project.language)
-    first, last = analysis.token_range(sentence.start, sentence.end)
     quiet = TEST_QUIET if text.split == "test" else None
     lanes: dict[str, list[Span]] = {}
     resolved: list[Span] = []
@@ -99,7 +97,7 @@ def open_sentence(db: Session, project: Project, sentence_id: int) -> DeskSenten
         start=sentence.start,
         end=sentence.end,
         words=text.body[sentence.start : sentence.end],
-        tokens=list(zip(analysis.start[first:last].tolist(), analysis.end[first:last].tolist(), strict=True)),
+        tokens=texts.tokens_between(text, project.language, sentence.start, sentence.end),
         before=text.body[: sentence.start],
         after=text.body[sentence.end :],
         annotation=acts.annotation_of(db, sentence_id),

@@ -28,6 +28,11 @@ class SpanWish(Wire):
     type: str
 
 
+class TokenShown(Shown):
+    start: Offset
+    end: Offset
+
+
 class AnnotationShown(Shown):
     state: str
     version: int
@@ -44,7 +49,7 @@ class StaveShown(Shown):
     start: Offset
     end: Offset
     words: str
-    tokens: list[tuple[int, int]]
+    tokens: list[TokenShown]
     signed: bool
     lanes: dict[str, list[SpanShown]]
     differs: bool = False
@@ -86,7 +91,7 @@ class DeskSentenceShown(Shown):
     start: Offset
     end: Offset
     words: str
-    tokens: list[tuple[int, int]]
+    tokens: list[TokenShown]
     before: str
     after: str
     annotation: AnnotationShown

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.spans import Span
 from urdaten.errors import BadInput
 from urdaten.places.desk import acts as desk
-from urdaten.places.desk.wire import SpanShown, StavePage, StaveShown
+from urdaten.places.desk.wire import SpanShown, StavePage, StaveShown, TokenShown
 from urdaten.places.pipeline import acts
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
@@ -31,8 +31,6 @@ def make_stave(
     differs: bool = False,
 ) -> StaveShown:
     """A stave whose lanes hold the given spans, cut down to the sentence."""
-    analysis = texts.analysis_of(text.body, project.language)
-    first, last = analysis.token_range(sentence.start, sentence.end)
     return StaveShown(
         sentence_id=sentence.id,
         text_id=text.id,
@@ -41,7 +39,10 @@ def make_stave(
         start=sentence.start,
         end=sentence.end,
         words=text.body[sentence.start : sentence.end],
-        tokens=list(zip(analysis.start[first:last].tolist(), analysis.end[first:last].tolist(), strict=True)),
+        tokens=[
+            TokenShown.model_validate(token)
+            for token in texts.tokens_between(text, project.language, sentence.start, sentence.end)
+        ],
         signed=signed,
         lanes={
             name: shown_spans([s for s in spans if sentence.start <= s.start and s.end <= sentence.end])

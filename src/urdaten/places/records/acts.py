@@ -202,12 +202,9 @@ def replace_records(
     if rows:
         db.execute(insert(RecordRow), rows)
     bump(db, project_id, PLACE)
-    row = db.get(AssemblyRow, project_id)
-    if row is None:
-        row = AssemblyRow(project_id=project_id)
-        db.add(row)
     # The bump above is our own doing: records are as new as what they were made from.
-    row.made_from = made_from | {"records": revisions(db, project_id)[PLACE]}
+    stamp = made_from | {"records": revisions(db, project_id)[PLACE]}
+    db.merge(AssemblyRow(project_id=project_id, made_from=stamp))
     db.flush()
     return len(rows)
 

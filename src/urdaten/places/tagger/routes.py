@@ -20,6 +20,8 @@ from urdaten.places.team.wire import OfProject
 from urdaten.platform.web import Db, Lead, Me
 
 router = APIRouter(prefix="/api/projects/{project}/trainings", tags=["tagger"])
+# The same for every project.
+help_router = APIRouter(prefix="/api", tags=["tagger"])
 
 
 def _shown(db: Db, project_id: int, training: acts.Training) -> TrainingShown:
@@ -44,7 +46,7 @@ def read(project: OfProject, db: Db) -> list[TrainingShown]:
     return [_shown(db, project.id, training) for training in acts.read_trainings(db, project.id)]
 
 
-@router.get("/settings", operation_id="readTrainingSettings")
+@help_router.get("/training-settings", operation_id="readTrainingSettings")
 def settings(_me: Me) -> SettingsHelp:
     return SettingsHelp(
         settings=[SettingShown.model_validate(setting) for setting in SETTINGS], features=list(FEATURE_GROUPS)

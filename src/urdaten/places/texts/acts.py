@@ -200,6 +200,22 @@ def count_texts(db: Session, project_id: int) -> int:
     return db.scalar(select(func.count()).where(TextRow.project_id == project_id)) or 0
 
 
+@dataclass(frozen=True)
+class Token:
+    """Half-open code point bounds of a token in its text's body."""
+
+    start: int
+    end: int
+
+
+def tokens_between(text: Text, language: str, start: int, end: int) -> list[Token]:
+    """Tokens of a text that lie within [start, end)."""
+    analysis = analysis_of(text.body, language)
+    first, last = analysis.token_range(start, end)
+    pairs = zip(analysis.start[first:last].tolist(), analysis.end[first:last].tolist(), strict=True)
+    return [Token(a, b) for a, b in pairs]
+
+
 def all_texts(db: Session, project_id: int, splits: Iterable[str] = SPLITS) -> list[Text]:
     """Every text of the given splits, in reading order."""
     return [_text(row) for row in db.scalars(_in_order(project_id).where(TextRow.split.in_(list(splits))))]

@@ -1,0 +1,40 @@
+import { queryOptions, useQuery } from '@tanstack/react-query'
+import { useParams } from 'react-router'
+
+import { api, body } from './client'
+
+/** Short name of the project in the address. */
+export function useProject(): string {
+  const { project } = useParams()
+  if (!project) throw new Error('There is no project in the address.')
+  return project
+}
+
+export const meQuery = queryOptions({
+  queryKey: ['me'],
+  queryFn: () => body(api.GET('/api/me')),
+  retry: false,
+  staleTime: Infinity,
+})
+
+export const projectsQuery = queryOptions({
+  queryKey: ['projects'],
+  queryFn: () => body(api.GET('/api/projects')),
+})
+
+export const figuresQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'figures'],
+    queryFn: () => body(api.GET('/api/projects/{project}/figures', { params: { path: { project } } })),
+  })
+
+export const schemeQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'types', 'scheme'],
+    queryFn: () => body(api.GET('/api/projects/{project}/types', { params: { path: { project } } })),
+  })
+
+/** May the person at the screen change what only a lead may change? */
+export function useIsLead(): boolean {
+  return useQuery(meQuery).data?.role === 'lead'
+}

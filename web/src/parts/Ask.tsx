@@ -1,0 +1,26 @@
+import { Box } from '@chakra-ui/react'
+import type { UseQueryResult } from '@tanstack/react-query'
+import type { ReactNode } from 'react'
+
+import { messageOf } from '../api/client'
+import { QuietAct } from './controls'
+
+/** What a question to the server came to: its answer, or what is to be said meanwhile. */
+export function Ask<T>({ query, children }: { query: UseQueryResult<T>; children: (data: T) => ReactNode }) {
+  if (query.data !== undefined) return <>{children(query.data)}</>
+  if (query.isError) {
+    return (
+      <Box p="5" role="alert">
+        <Box color="bad" mb="2">
+          {messageOf(query.error)}
+        </Box>
+        <QuietAct onClick={() => void query.refetch()}>try again</QuietAct>
+      </Box>
+    )
+  }
+  return (
+    <Box p="5" color="second" aria-busy="true">
+      being read…
+    </Box>
+  )
+}

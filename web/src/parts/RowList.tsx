@@ -1,0 +1,76 @@
+import { Box } from '@chakra-ui/react'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { type ReactNode, useEffect, useRef } from 'react'
+
+interface RowListProps<T> {
+  rows: readonly T[]
+  keyOf: (row: T) => number
+  chosen: number | null
+  onChoose: (row: T) => void
+  /** Estimated height of a row in pixels; rows are measured once drawn. */
+  height: number
+  label: string
+  children: (row: T, isChosen: boolean) => ReactNode
+  onEnd?: () => void
+}
+
+/** A long list that draws only what is seen. The chosen row is kept in view. */
+export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, children, onEnd }: RowListProps<T>) {
+  const frame = useRef<HTMLDivElement>(null)
+  // eslint-disable-next-line react-hooks/incompatible-library -- the list is not memoised
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => frame.current,
+    estimateSize: () => height,
+    getItemKey: (i) => keyOf(rows[i] as T),
+    overscan: 12,
+  })
+  const at = rows.findIndex((row) => keyOf(row) === chosen)
+  useEffect(() => {
+    if (at >= 0) virtual.scrollToIndex(at, { align: 'auto' })
+    // Only when another row is chosen: the reader's own scrolling is left alone.
+  }, [at, virtual])
+  const items = virtual.getVirtualItems()
+  const last = items.at(-1)?.index ?? -1
+  useEffect(() => {
+    if (last >= rows.length - 1 && rows.length > 0) onEnd?.()
+  }, [last, rows.length, onEnd])
+  return (
+    <Box ref={frame} overflowY="auto" flex="1" minH="0" role="listbox" aria-label={label} tabIndex={-1}>
+      <Box position="relative" style={{ height: virtual.getTotalSize() }}>
+        {items.map((item) => {
+          const row = rows[item.index] as T
+          const isChosen = keyOf(row) === chosen
+          return (
+            <Box
+              key={item.key}
+              ref={virtual.measureElement}
+              data-index={item.index}
+              role="option"
+              aria-selected={isChosen}
+              position="absolute"
+              insetX="0"
+              top="0"
+              style={{ transform: `translateY(${item.start}px)` }}
+              bg={isChosen ? 'paper' : 'transparent'}
+              borderLeftWidth="3px"
+              borderColor={isChosen ? 'action' : 'transparent'}
+              cursor="pointer"
+              _hover={{ bg: isChosen ? 'paper' : 'chosen' }}
+              onClick={() => onChoose(row)}
+            >
+              {children(row, isChosen)}
+            </Box>
+          )
+        })}
+      </Box>
+    </Box>
+  )
+}
+
+/** The key of the row `step` places after the chosen one; the first or last row at the ends. */
+export function stepped<T>(rows: readonly T[], keyOf: (row: T) => number, chosen: number | null, step: number): T | undefined {
+  if (rows.length === 0) return undefined
+  const at = rows.findIndex((row) => keyOf(row) === chosen)
+  return rows[Math.max(0, Math.min(rows.length - 1, at < 0 ? 0 : at + step))]
+}

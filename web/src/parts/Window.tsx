@@ -1,0 +1,140 @@
+import { Box, Dialog, Flex, Portal } from '@chakra-ui/react'
+import { type SubmitEvent, type ReactNode, useState } from 'react'
+
+import { ProblemError, messageOf } from '../api/client'
+import { Act, BadAct, QuietAct } from './controls'
+import { useKeys } from './keys'
+
+interface WindowProps {
+  title: string
+  onClose: () => void
+  children: ReactNode
+  footer?: ReactNode
+  wide?: boolean
+}
+
+function Hush() {
+  // While a window is open the keys of the page below are asleep.
+  useKeys([], 1)
+  return null
+}
+
+/** A window over the page; Escape closes it. */
+export function Window({ title, onClose, children, footer, wide = false }: WindowProps) {
+  return (
+    <Dialog.Root open onOpenChange={(e) => !e.open && onClose()} scrollBehavior="inside" placement="center">
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="paper" borderRadius="sm" maxW={wide ? '4xl' : 'dialog'} w="full" boxShadow="none" borderWidth="1px" borderColor="hairline">
+            <Hush />
+            <Dialog.Header px="5" pt="4" pb="1">
+              <Dialog.Title fontFamily="heading" fontSize="head" fontWeight="normal">
+                {title}
+              </Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body px="5" py="2">
+              {children}
+            </Dialog.Body>
+            {footer && (
+              <Dialog.Footer px="5" pb="4" gap="2">
+                {footer}
+              </Dialog.Footer>
+            )}
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  )
+}
+
+interface FormWindowProps {
+  title: string
+  onClose: () => void
+  /** Throws when the server refuses; the form stays with all that was typed. */
+  onSend: () => Promise<unknown>
+  send: string
+  children: (errorOf: (field: string) => string | undefined) => ReactNode
+  /** Fields shown in the form: errors about others stand below all. */
+  fields: readonly string[]
+  wide?: boolean
+}
+
+/** A window with a form: sends, shows each error at its field, closes when it is done. */
+export function FormWindow({ title, onClose, onSend, send, children, fields, wide = false }: FormWindowProps) {
+  const [error, setError] = useState<unknown>(null)
+  const [busy, setBusy] = useState(false)
+  const field = error instanceof ProblemError ? error.field : undefined
+  const placed = field !== undefined && fields.includes(field)
+  const submit = async (event: SubmitEvent) => {
+    event.preventDefault()
+    setBusy(true)
+    setError(null)
+    try {
+      await onSend()
+      onClose()
+    } catch (fault) {
+      setError(fault)
+    } finally {
+      setBusy(false)
+    }
+  }
+  return (
+    <Window title={title} onClose={onClose} wide={wide}>
+      <form onSubmit={(event) => void submit(event)} noValidate>
+        {children((name) => (placed && field === name ? messageOf(error) : undefined))}
+        {error !== null && !placed && (
+          <Box color="bad" role="alert" mb="2">
+            {messageOf(error)}
+          </Box>
+        )}
+        <Flex justify="flex-end" gap="2" pb="2" pt="1">
+          <QuietAct onClick={onClose}>cancel</QuietAct>
+          <Act type="submit" loading={busy}>
+            {send}
+          </Act>
+        </Flex>
+      </form>
+    </Window>
+  )
+}
+
+interface SureProps {
+  title: string
+  children: ReactNode
+  act: string
+  onClose: () => void
+  onSure: () => Promise<unknown>
+}
+
+/** Before something is destroyed: names exactly what. */
+export function Sure({ title, children, act, onClose, onSure }: SureProps) {
+  const [error, setError] = useState('')
+  const sure = async () => {
+    try {
+      await onSure()
+      onClose()
+    } catch (fault) {
+      setError(messageOf(fault))
+    }
+  }
+  return (
+    <Window
+      title={title}
+      onClose={onClose}
+      footer={
+        <>
+          <QuietAct onClick={onClose}>keep</QuietAct>
+          <BadAct onClick={() => void sure()}>{act}</BadAct>
+        </>
+      }
+    >
+      {children}
+      {error && (
+        <Box color="bad" role="alert" mt="2">
+          {error}
+        </Box>
+      )}
+    </Window>
+  )
+}

@@ -1,0 +1,105 @@
+import { useEffect, useId, useRef } from 'react'
+import { create } from 'zustand'
+
+/**
+ * Keys that work now. Whoever can be reached by a key says so here; the strip along the bottom shows
+ * it and one listener runs it, so the two can never differ.
+ */
+export interface KeyBinding {
+  /** As `pressed` writes it: 'enter', 'ctrl+enter', 'shift+arrowright', 'v', '?'. */
+  keys: string[]
+  /** How the strip shows it; several are shown side by side. */
+  caps: string[]
+  label: string
+  run: () => void
+  /** Listed under "all keys" only. */
+  quiet?: boolean
+  /** Works while a text field has the focus too. */
+  inFields?: boolean
+}
+
+interface Layer {
+  id: string
+  level: number
+  bindings: () => KeyBinding[]
+}
+
+interface KeyStore {
+  layers: Layer[]
+  /** Rises whenever a layer's bindings may look different. */
+  turn: number
+  put: (layer: Layer) => void
+  drop: (id: string) => void
+}
+
+export const useKeyStore = create<KeyStore>((set) => ({
+  layers: [],
+  turn: 0,
+  put: (layer) =>
+    set((s) => ({ layers: [...s.layers.filter((l) => l.id !== layer.id), layer], turn: s.turn + 1 })),
+  drop: (id) => set((s) => ({ layers: s.layers.filter((l) => l.id !== id), turn: s.turn + 1 })),
+}))
+
+/** The key of an event in our writing. */
+export function pressed(event: KeyboardEvent): string {
+  const key = event.key === ' ' ? 'space' : event.key.toLowerCase()
+  const letter = key.length === 1
+  const parts = []
+  if (event.ctrlKey || event.metaKey) parts.push('ctrl')
+  if (event.altKey) parts.push('alt')
+  // With a sign like "?" shift is part of how it is typed.
+  if (event.shiftKey && (!letter || /[a-z]/.test(key))) parts.push('shift')
+  return [...parts, key].join('+')
+}
+
+function isField(target: EventTarget | null): boolean {
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
+  )
+}
+
+/** Enter and space belong to a button or link that has the focus. */
+function belongsToFocus(event: KeyboardEvent, key: string): boolean {
+  return (
+    (key === 'enter' || key === 'space') &&
+    event.target instanceof HTMLElement &&
+    event.target.closest('button, a, summary, [role=button]') !== null
+  )
+}
+
+/** The layers that count: all, or only those of the highest level when a dialog is open. */
+export function activeBindings(layers: Layer[]): KeyBinding[] {
+  const top = Math.max(0, ...layers.map((layer) => layer.level))
+  return layers.filter((layer) => layer.level === top).flatMap((layer) => layer.bindings())
+}
+
+export function handleKey(event: KeyboardEvent): void {
+  if (event.defaultPrevented || event.isComposing) return
+  const key = pressed(event)
+  if (belongsToFocus(event, key)) return
+  const field = isField(event.target)
+  const binding = activeBindings(useKeyStore.getState().layers).find(
+    (b) => b.keys.includes(key) && (!field || b.inFields),
+  )
+  if (binding) {
+    event.preventDefault()
+    binding.run()
+  }
+}
+
+/**
+ * Make keys work while the component is there. `level` 1 is for dialogs: they hide the keys below.
+ */
+export function useKeys(bindings: KeyBinding[], level = 0): void {
+  const id = useId()
+  const latest = useRef(bindings)
+  const shown = bindings.map((b) => `${b.caps.join()} ${b.label} ${String(b.quiet)}`).join('|')
+  useEffect(() => {
+    latest.current = bindings
+  })
+  useEffect(() => {
+    useKeyStore.getState().put({ id, level, bindings: () => latest.current })
+    return () => useKeyStore.getState().drop(id)
+  }, [id, level, shown])
+}

@@ -1,0 +1,28 @@
+import { useCallback } from 'react'
+import { useNavigate, useParams } from 'react-router'
+
+import { useProject } from '../api/project'
+import { useKeys } from './keys'
+import { stepped } from './RowList'
+
+/** Which row of a place is chosen: it stands in the address; up and down choose another. */
+export function usePick<T extends { id: number }>(place: string, rows: readonly T[] | undefined, what: string) {
+  const project = useProject()
+  const navigate = useNavigate()
+  const { id } = useParams()
+  const wanted = id === undefined ? null : Number(id)
+  const chosen = rows?.find((row) => row.id === wanted) ?? (wanted === null ? rows?.[0] : undefined)
+  const pick = useCallback(
+    (row: { id: number } | null) => void navigate(row ? `/p/${project}/${place}/${row.id}` : `/p/${project}/${place}`),
+    [navigate, project, place],
+  )
+  const step = (by: number) => {
+    const row = stepped(rows ?? [], (r) => r.id, chosen?.id ?? null, by)
+    if (row) pick(row)
+  }
+  useKeys([
+    { keys: ['arrowdown'], caps: ['↑', '↓'], label: what, run: () => step(1) },
+    { keys: ['arrowup'], caps: ['↑'], label: `${what} before`, run: () => step(-1), quiet: true },
+  ])
+  return { chosen, pick }
+}

@@ -1,0 +1,46 @@
+import { Box } from '@chakra-ui/react'
+import { useState } from 'react'
+import { Navigate } from 'react-router'
+
+import { useProject } from '../../api/project'
+import { Columns, Empty } from '../../parts/layout'
+import { DeskQueue } from './DeskQueue'
+import { Conflicts } from './Conflicts'
+import { Sheet } from './Sheet'
+import { useOpenOutbox, useOutboxState, useQueue } from './useDesk'
+
+/** Mark spans, sign the sentence, go on. */
+export function Desk() {
+  const project = useProject()
+  const [split, setSplit] = useState('')
+  const [openOnly, setOpenOnly] = useState(false)
+  const queue = useQueue(split, openOnly)
+  const outbox = useOutboxState()
+  useOpenOutbox()
+  const { chosen, all } = queue
+  if (chosen === null && all.length > 0) {
+    const first = all.find((item) => item.state !== 'signed') ?? all[0]
+    if (first) return <Navigate to={`/p/${project}/desk/${first.id}`} replace />
+  }
+  const left = <DeskQueue queue={queue} split={split} onSplit={setSplit} openOnly={openOnly} onOpenOnly={setOpenOnly} />
+  return (
+    <Box h="full" position="relative">
+      {outbox.holding && (
+        <Box position="absolute" insetX="0" top="0" zIndex="docked" bg="goldGround" color="gold" textAlign="center" fontSize="small" role="status">
+          The server is out of reach. {outbox.count} {outbox.count === 1 ? 'act waits' : 'acts wait'} here and will be
+          sent; go on working.
+        </Box>
+      )}
+      {chosen === null ? (
+        <Columns left={left}>
+          {queue.query.isSuccess && (
+            <Empty>There is nothing to annotate here. Add a text under Texts, or choose another split.</Empty>
+          )}
+        </Columns>
+      ) : (
+        <Sheet key="sheet" id={chosen} items={queue.items} left={left} />
+      )}
+      <Conflicts />
+    </Box>
+  )
+}

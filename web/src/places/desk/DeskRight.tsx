@@ -1,0 +1,74 @@
+import { Box, Flex, Grid } from '@chakra-ui/react'
+
+import type { SpanShown, TypeShown } from '../../api/schema'
+import { QuietAct } from '../../parts/controls'
+import { Heading, Section } from '../../parts/layout'
+import { Cap, TypeCode } from '../../parts/signs'
+import { number, score } from '../../parts/words'
+import type { MarkedSpan } from './edits'
+import type { Standing } from './useDesk'
+
+interface DeskRightProps {
+  types: readonly TypeShown[]
+  standing: Standing
+  range: { start: number; end: number } | undefined
+  words: string
+  evidence: readonly (readonly [string, SpanShown])[]
+  onMark: (type: string) => void
+  onTake: (span: MarkedSpan) => void
+}
+
+/** What explains the sentence: the keys of the types, and what each source says at the cursor. */
+export function DeskRight({ types, words, evidence, onMark, onTake }: DeskRightProps) {
+  const hues = new Map(types.map((t) => [t.code, t.hue]))
+  return (
+    <>
+      <Heading side={<Box fontSize="tiny" color="second">gold spans</Box>}>Mark selection as</Heading>
+      <Flex direction="column">
+        {types.map((type) => (
+          <Grid
+            key={type.id}
+            as="button"
+            templateColumns="auto var(--chakra-sizes-10) 1fr auto"
+            gap="2"
+            alignItems="center"
+            textAlign="left"
+            h="6"
+            cursor="pointer"
+            _hover={{ bg: 'chosen' }}
+            onClick={() => onMark(type.code)}
+          >
+            <Cap>{type.key}</Cap>
+            <TypeCode code={type.code} hue={type.hue} />
+            <span>{type.name}</span>
+            <Box color="second" fontVariantNumeric="tabular-nums">
+              {number(type.spans)}
+            </Box>
+          </Grid>
+        ))}
+      </Flex>
+      {types.length === 0 && <Box color="second">There is no entity type yet; a lead adds one under Types.</Box>}
+      <Section>
+        <Heading>Evidence at the cursor</Heading>
+        <Box fontWeight="bold" mb="1">
+          {words}
+        </Box>
+        {evidence.length === 0 && <Box color="second">No source finds anything here.</Box>}
+        {evidence.map(([label, span]) => (
+          <Flex key={`${label}-${span.start}-${span.end}-${span.type}`} gap="1" align="baseline" mb="1">
+            <Box flex="1">
+              {label} <TypeCode code={span.type} hue={hues.get(span.type)} />
+              {span.probability !== null && span.probability !== undefined && ` ${score(span.probability)} %`}
+              <Box color="second" fontSize="small">
+                {span.why}
+              </Box>
+            </Box>
+            <QuietAct onClick={() => onTake(span)} aria-label={`take ${span.type} from ${label}`}>
+              take
+            </QuietAct>
+          </Flex>
+        ))}
+      </Section>
+    </>
+  )
+}

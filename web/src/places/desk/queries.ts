@@ -1,0 +1,75 @@
+import { infiniteQueryOptions, type InfiniteData, queryOptions, type QueryClient } from '@tanstack/react-query'
+
+import { api, body } from '../../api/client'
+import type { AnnotationShown, DeskSentenceShown, QueueItemShown, QueuePage } from '../../api/schema'
+import type { PendingAct } from './outbox'
+
+export const queueQuery = (project: string, split: string) =>
+  infiniteQueryOptions({
+    queryKey: ['p', project, 'desk', 'queue', split],
+    queryFn: ({ pageParam }) =>
+      body(
+        api.GET('/api/projects/{project}/desk/queue', {
+          params: { path: { project }, query: { split, ...(pageParam === null ? {} : { after: pageParam }) } },
+        }),
+      ),
+    initialPageParam: null as number | null,
+    getNextPageParam: (page) => page.next,
+  })
+
+export const sentenceQuery = (project: string, id: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'sentence', id],
+    queryFn: () =>
+      body(
+        api.GET('/api/projects/{project}/desk/sentences/{sentence_id}', {
+          params: { path: { project, sentence_id: id } },
+        }),
+      ),
+  })
+
+export const historyQuery = (project: string, id: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'history', id],
+    queryFn: () =>
+      body(
+        api.GET('/api/projects/{project}/desk/sentences/{sentence_id}/history', {
+          params: { path: { project, sentence_id: id } },
+        }),
+      ),
+  })
+
+export function sendAct(act: PendingAct): Promise<AnnotationShown> {
+  return body(
+    api.PUT('/api/projects/{project}/desk/sentences/{sentence_id}', {
+      params: { path: { project: act.project, sentence_id: act.sentence } },
+      body: act.wish,
+      // Goes through even when the page is left at this moment.
+      keepalive: true,
+    }),
+  )
+}
+
+export const travel = {
+  undo: (project: string) => body(api.POST('/api/projects/{project}/desk/undo', { params: { path: { project } } })),
+  redo: (project: string) => body(api.POST('/api/projects/{project}/desk/redo', { params: { path: { project } } })),
+}
+
+/** Put what the server says of a sentence where the page reads it, without asking again. */
+export function remember(client: QueryClient, project: string, id: number, annotation: AnnotationShown): void {
+  client.setQueryData<DeskSentenceShown>(sentenceQuery(project, id).queryKey, (old) => old && { ...old, annotation })
+  client.setQueriesData<InfiniteData<QueuePage>>(
+    { queryKey: ['p', project, 'desk', 'queue'] },
+    (old) =>
+      old && {
+        ...old,
+        pages: old.pages.map((page) => ({
+          ...page,
+          items: page.items.map(
+            (item): QueueItemShown =>
+              item.id === id ? { ...item, state: annotation.state, spans: annotation.spans.length } : item,
+          ),
+        })),
+      },
+  )
+}

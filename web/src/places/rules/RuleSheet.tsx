@@ -1,0 +1,210 @@
+import { Box, Flex, Grid } from '@chakra-ui/react'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+
+import { api, body, messageOf, ProblemError } from '../../api/client'
+import { useProject } from '../../api/project'
+import type { ExampleShown, RuleShown, RuleWish } from '../../api/schema'
+import { CodePoints } from '../../api/offsets'
+import { useScheme } from '../../api/useScheme'
+import { Act, BadAct, CheckField, ChoiceField, linesOf, QuietAct, TextField } from '../../parts/controls'
+import { useKeys } from '../../parts/keys'
+import { Heading, Title } from '../../parts/layout'
+import { HoldSign, TypeCode } from '../../parts/signs'
+import { plural } from '../../parts/words'
+import { trialQuery } from './queries'
+
+const PAUSE_MS = 350
+
+interface RuleSheetProps {
+  rule?: RuleShown
+  lead: boolean
+  onDone: (rule: RuleShown) => void
+  onRemove?: () => void
+  onCancel?: () => void
+}
+
+function wishOf(rule: RuleShown | undefined): RuleWish {
+  if (!rule) return { name: '', type: '', pattern: '', must_find: [], must_not_find: [], on: true }
+  const { name, type, pattern, must_find, must_not_find, on } = rule
+  return { name, type, pattern, must_find, must_not_find, on }
+}
+
+/** One rule: its pattern, tried as it is typed, and its own examples. */
+export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetProps) {
+  const project = useProject()
+  const { types, hues } = useScheme()
+  const [wish, setWish] = useState(wishOf(rule))
+  const [find, setFind] = useState(wish.must_find.join('\n'))
+  const [notFind, setNotFind] = useState(wish.must_not_find.join('\n'))
+  const [error, setError] = useState<unknown>(null)
+  const [editing, setEditing] = useState(rule === undefined)
+  const full: RuleWish = { ...wish, type: wish.type || (types[0]?.code ?? ''), must_find: linesOf(find), must_not_find: linesOf(notFind) }
+  const settled = useSettled(full)
+  const trial = useQuery({
+    ...trialQuery(project, { ...settled, name: settled.name || 'new rule' }),
+    enabled: settled.pattern !== '' && settled.type !== '',
+    placeholderData: keepPreviousData,
+  })
+  const problem = error ?? (trial.isError ? trial.error : null)
+  const field = problem instanceof ProblemError ? problem.field : undefined
+  const save = async () => {
+    try {
+      setError(null)
+      const path = { project }
+      const made = rule
+        ? await body(api.PUT('/api/projects/{project}/rules/{rule_id}', { params: { path: { ...path, rule_id: rule.id } }, body: full }))
+        : await body(api.POST('/api/projects/{project}/rules', { params: { path }, body: full }))
+      setEditing(false)
+      onDone(made)
+    } catch (fault) {
+      setError(fault)
+    }
+  }
+  const cancel = () => {
+    setWish(wishOf(rule))
+    setFind(rule?.must_find.join('\n') ?? '')
+    setNotFind(rule?.must_not_find.join('\n') ?? '')
+    setError(null)
+    setEditing(false)
+    onCancel?.()
+  }
+  useKeys(
+    !lead
+      ? []
+      : editing
+        ? [
+            { keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'save the rule', run: () => void save(), inFields: true },
+            { keys: ['escape'], caps: ['esc'], label: 'leave it as it was', run: cancel, inFields: true },
+          ]
+        : [{ keys: ['e'], caps: ['e'], label: 'change the rule', run: () => setEditing(true) }],
+  )
+  const set = (part: Partial<RuleWish>) => {
+    setError(null)
+    setWish({ ...wish, ...part })
+  }
+  const patternError = field === 'pattern' ? messageOf(problem) : undefined
+  const otherError = problem !== null && !['pattern', 'name', 'type'].includes(field ?? '') ? messageOf(problem) : undefined
+  return (
+    <Box>
+      <Title
+        side={
+          lead &&
+          (editing ? (
+            <>
+              <QuietAct onClick={cancel}>cancel</QuietAct>
+              <Act onClick={() => void save()}>save</Act>
+            </>
+          ) : (
+            <>
+              <QuietAct onClick={() => setEditing(true)}>change</QuietAct>
+              {onRemove && <BadAct onClick={onRemove}>remove</BadAct>}
+            </>
+          ))
+        }
+      >
+        {rule ? rule.name : 'New rule'}{' '}
+        {rule && (
+          <Box as="span" fontSize="ui" fontFamily="body">
+            marks <TypeCode code={rule.type} hue={hues.get(rule.type)} />
+            {rule.on ? '' : ' · switched off'}
+          </Box>
+        )}
+      </Title>
+      {editing && (
+        <Grid templateColumns="2fr 1fr auto" gap="3" alignItems="start">
+          <TextField label="name" value={wish.name} autoFocus={!rule} error={field === 'name' ? messageOf(problem) : undefined} onChange={(name) => set({ name })} />
+          <ChoiceField
+            label="marks"
+            value={full.type}
+            options={types.map((t) => ({ value: t.code, label: `${t.code} ${t.name}` }))}
+            error={field === 'type' ? messageOf(problem) : undefined}
+            onChange={(type) => set({ type })}
+          />
+          <Box pt="5">
+            <CheckField label="on" checked={wish.on} onChange={(on) => set({ on })} />
+          </Box>
+        </Grid>
+      )}
+      {editing ? (
+        <TextField label="pattern" value={wish.pattern} mono lines={3} error={patternError} onChange={(pattern) => set({ pattern })} />
+      ) : (
+        <Box as="pre" fontFamily="mono" bg="ground" borderWidth="1px" borderColor="hairline" p="3" mb="3" whiteSpace="pre-wrap" wordBreak="break-all">
+          {wish.pattern}
+        </Box>
+      )}
+      {(otherError ?? rule?.trouble) && (
+        <Box color="bad" role="alert" mb="2">
+          {otherError ?? rule?.trouble}
+        </Box>
+      )}
+      <Grid templateColumns="1fr 1fr" gap="6">
+        <Examples title="Must find" value={find} onChange={setFind} editing={editing} examples={trial.data?.examples.filter((e) => e.wanted)} />
+        <Examples title="Must not find" value={notFind} onChange={setNotFind} editing={editing} examples={trial.data?.examples.filter((e) => !e.wanted)} />
+      </Grid>
+      {editing && trial.data && (
+        <Box color="second" mt="2" role="status">
+          As it stands it finds {plural(trial.data.finds, 'span')} in the project’s texts.
+        </Box>
+      )}
+    </Box>
+  )
+}
+
+/** The value once it has not changed for a moment. */
+function useSettled(value: RuleWish): RuleWish {
+  const text = JSON.stringify(value)
+  const [settled, setSettled] = useState(text)
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled(text), PAUSE_MS)
+    return () => window.clearTimeout(timer)
+  }, [text])
+  return JSON.parse(settled) as RuleWish
+}
+
+interface ExamplesProps {
+  title: string
+  value: string
+  onChange: (value: string) => void
+  editing: boolean
+  examples: ExampleShown[] | undefined
+}
+
+function Examples({ title, value, onChange, editing, examples }: ExamplesProps) {
+  return (
+    <Box>
+      {editing ? <TextField label={`${title.toLowerCase()}, one sentence a line`} value={value} lines={3} onChange={onChange} /> : <Heading>{title}</Heading>}
+      {examples?.length === 0 && !editing && <Box color="second">no example yet</Box>}
+      {examples?.map((example) => (
+        <Flex key={example.text} gap="2" align="flex-start" py="0.5">
+          <HoldSign holds={example.holds} />
+          <Box>
+            <Marked example={example} />
+            {!example.holds && (
+              <Box as="span" color="bad">
+                {' '}
+                {example.wanted ? 'nothing found' : 'found'}
+              </Box>
+            )}
+          </Box>
+        </Flex>
+      ))}
+    </Box>
+  )
+}
+
+/** The example with what was found in bold. */
+function Marked({ example }: { example: ExampleShown }) {
+  const points = new CodePoints(example.text)
+  const ends = [0, ...example.found.map((span) => span.end)]
+  const parts = example.found.flatMap((span, i) => [
+    points.slice(ends[i] ?? 0, span.start),
+    <b key={span.start}>{points.slice(span.start, span.end)}</b>,
+  ])
+  return (
+    <>
+      {parts}
+      {points.slice(ends.at(-1) ?? 0, points.end)}
+    </>
+  )
+}

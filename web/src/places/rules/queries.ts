@@ -1,0 +1,28 @@
+import { queryOptions } from '@tanstack/react-query'
+
+import { api, body } from '../../api/client'
+import type { RuleWish } from '../../api/schema'
+
+export const rulesQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'rules', 'all'],
+    queryFn: () => body(api.GET('/api/projects/{project}/rules', { params: { path: { project } } })),
+  })
+
+export const ruleFindsQuery = (project: string, rule: number, outcome: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'rules', 'finds', rule, outcome],
+    queryFn: () =>
+      body(
+        api.GET('/api/projects/{project}/rules/{rule_id}/finds', {
+          params: { path: { project, rule_id: rule }, query: { outcome } },
+        }),
+      ),
+  })
+
+export const trialQuery = (project: string, wish: RuleWish) =>
+  queryOptions({
+    queryKey: ['p', project, 'rules', 'trial', wish],
+    queryFn: () => body(api.POST('/api/projects/{project}/rules/try', { params: { path: { project } }, body: wish })),
+    retry: false,
+  })

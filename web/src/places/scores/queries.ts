@@ -1,0 +1,27 @@
+import { queryOptions } from '@tanstack/react-query'
+
+import { api, body } from '../../api/client'
+
+export const scorecardsQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'scores', 'all'],
+    queryFn: () => body(api.GET('/api/projects/{project}/scorecards', { params: { path: { project } } })),
+  })
+
+export const scorecardQuery = (project: string, id: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'scores', 'one', id],
+    queryFn: () =>
+      body(api.GET('/api/projects/{project}/scorecards/{scorecard_id}', { params: { path: { project, scorecard_id: id } } })),
+  })
+
+export const scoredSentencesQuery = (project: string, id: number, type: string, outcome: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'scores', 'sentences', id, type, outcome],
+    queryFn: () =>
+      body(
+        api.GET('/api/projects/{project}/scorecards/{scorecard_id}/sentences', {
+          params: { path: { project, scorecard_id: id }, query: { type, outcome } },
+        }),
+      ),
+  })

@@ -1,0 +1,25 @@
+import { queryOptions } from '@tanstack/react-query'
+
+import { api, body } from '../../api/client'
+
+export const trainingsQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'tagger', 'trainings'],
+    queryFn: () => body(api.GET('/api/projects/{project}/trainings', { params: { path: { project } } })),
+  })
+
+export const settingsQuery =
+  queryOptions({
+    queryKey: ['training settings'],
+    queryFn: () => body(api.GET('/api/training-settings')),
+    staleTime: Infinity,
+  })
+
+const path = (project: string, id: number) => ({ params: { path: { project, training_id: id } } })
+
+/** Acts on a training, by their names on the wire. */
+export const acts = {
+  stop: (project: string, id: number) => body(api.POST('/api/projects/{project}/trainings/{training_id}/stop', path(project, id))),
+  again: (project: string, id: number) => body(api.POST('/api/projects/{project}/trainings/{training_id}/again', path(project, id))),
+  use: (project: string, id: number) => body(api.POST('/api/projects/{project}/trainings/{training_id}/use', path(project, id))),
+}

@@ -1,0 +1,161 @@
+import { Box, Flex } from '@chakra-ui/react'
+import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
+import { useCallback, useMemo, useState } from 'react'
+import { Link } from 'react-router'
+
+import { api } from '../../api/client'
+import { CodePoints } from '../../api/offsets'
+import { useIsLead, useProject } from '../../api/project'
+import type { TextShown } from '../../api/schema'
+import { Ask } from '../../parts/Ask'
+import { Act, BadAct, ChoiceField, QuietAct, TextField } from '../../parts/controls'
+import { useKeys } from '../../parts/keys'
+import { Columns, Empty, Heading, Section, Title } from '../../parts/layout'
+import { RowList } from '../../parts/RowList'
+import { Facts, StateSign } from '../../parts/signs'
+import { usePick } from '../../parts/usePick'
+import { Sure } from '../../parts/Window'
+import { longDate, number, plural } from '../../parts/words'
+import { textQuery, textsQuery } from './queries'
+import { SPLITS, TextForm } from './TextForm'
+
+/** Every text, its sentences and how far they are signed. */
+export function Texts() {
+  const project = useProject()
+  const lead = useIsLead()
+  const [search, setSearch] = useState('')
+  const [split, setSplit] = useState('')
+  const [form, setForm] = useState<'new' | 'change' | 'remove' | null>(null)
+  const query = useInfiniteQuery(textsQuery(project, search, split))
+  const rows = useMemo(() => query.data?.pages.flatMap((page) => page.texts), [query.data])
+  const { chosen, pick } = usePick('texts', rows, 'text')
+  const { hasNextPage, isFetchingNextPage, fetchNextPage } = query
+  const more = useCallback(() => {
+    if (hasNextPage && !isFetchingNextPage) void fetchNextPage()
+  }, [hasNextPage, isFetchingNextPage, fetchNextPage])
+  const text = useQuery({ ...textQuery(project, chosen?.id ?? 0), enabled: chosen !== undefined })
+  useKeys([
+    { keys: ['n'], caps: ['n'], label: 'new text', run: () => setForm('new') },
+    ...(lead ? [{ keys: ['e'], caps: ['e'], label: 'change title, group, split', run: () => chosen && setForm('change') }] : []),
+  ])
+  const left = (
+    <>
+      <Box px="3" pt="3" borderBottomWidth="1px" borderColor="hairline">
+        <TextField label="search titles and bodies" value={search} onChange={setSearch} />
+        <ChoiceField label="show" value={split} onChange={setSplit} options={[{ value: '', label: 'all splits' }, ...SPLITS]} />
+      </Box>
+      <RowList rows={rows ?? []} keyOf={(t) => t.id} chosen={chosen?.id ?? null} onChoose={pick} height={46} label="texts" onEnd={more}>
+        {(head) => (
+          <Box px="2.5" py="1">
+            <Flex justify="space-between" gap="2">
+              <Box fontWeight="bold" truncate>
+                {head.title}
+              </Box>
+              <Box color="second" fontSize="small" whiteSpace="nowrap">
+                {head.signed} of {head.sentences} · {head.split}
+              </Box>
+            </Flex>
+            <Box color="second" fontSize="small" truncate>
+              {head.opening}
+            </Box>
+          </Box>
+        )}
+      </RowList>
+      <Box p="3" borderTopWidth="1px" borderColor="hairline">
+        <Act onClick={() => setForm('new')}>paste a new text</Act>
+      </Box>
+    </>
+  )
+  const filtered = search !== '' || split !== ''
+  return (
+    <Columns left={left} right={text.data && <About text={text.data} />}>
+      {chosen ? (
+        <Ask query={text}>
+          {(open) => (
+            <Sheet text={open} lead={lead} onChange={() => setForm('change')} onRemove={() => setForm('remove')} />
+          )}
+        </Ask>
+      ) : (
+        query.isSuccess && (
+          <Empty act={<Act onClick={() => setForm('new')}>paste a new text</Act>}>
+            {filtered
+              ? 'No text fits this search.'
+              : 'Texts are what everything here is made from. Paste one; its sentences are then ready for the Desk.'}
+          </Empty>
+        )
+      )}
+      {form === 'new' && <TextForm onClose={() => setForm(null)} onDone={pick} />}
+      {form === 'change' && text.data && <TextForm text={text.data} onClose={() => setForm(null)} onDone={pick} />}
+      {form === 'remove' && chosen && (
+        <Sure
+          title={`Remove “${chosen.title}”?`}
+          act="remove"
+          onClose={() => setForm(null)}
+          onSure={async () => {
+            await api.DELETE('/api/projects/{project}/texts/{text_id}', { params: { path: { project, text_id: chosen.id } } })
+            pick(null)
+          }}
+        >
+          The text goes with its {plural(chosen.sentences, 'sentence')} and {plural(chosen.spans, 'span')} that are not signed.
+          A text with signed sentences is kept.
+        </Sure>
+      )}
+    </Columns>
+  )
+}
+
+function Sheet({ text, lead, onChange, onRemove }: { text: TextShown; lead: boolean; onChange: () => void; onRemove: () => void }) {
+  const project = useProject()
+  const points = useMemo(() => new CodePoints(text.body), [text.body])
+  return (
+    <Box px="6" pt="4" pb="8">
+      <Title
+        side={
+          lead && (
+            <>
+              <QuietAct onClick={onChange}>change</QuietAct>
+              <BadAct onClick={onRemove}>remove</BadAct>
+            </>
+          )
+        }
+      >
+        {text.title}
+      </Title>
+      {text.sentences.map((sentence) => (
+        <Flex key={sentence.id} gap="3" py="1" align="baseline" borderTopWidth="1px" borderColor="hairline">
+          <StateSign state={sentence.state} />
+          <Box asChild flex="1" fontFamily="text" fontSize="context" whiteSpace="pre-line" _hover={{ color: 'action' }}>
+            <Link to={`/p/${project}/desk/${sentence.id}`}>{points.slice(sentence.start, sentence.end)}</Link>
+          </Box>
+          <Box color="second" fontSize="small" whiteSpace="nowrap">
+            {sentence.spans > 0 ? plural(sentence.spans, 'span') : sentence.state === 'signed' ? 'empty' : ''}
+          </Box>
+        </Flex>
+      ))}
+    </Box>
+  )
+}
+
+function About({ text }: { text: TextShown }) {
+  const signed = text.sentences.filter((s) => s.state === 'signed').length
+  return (
+    <>
+      <Heading>About this text</Heading>
+      <Facts
+        facts={[
+          ['group', text.group || 'none'],
+          ['dated', text.dated ? longDate(text.dated) : 'no date'],
+          ['split', text.split],
+          ['signed', `${number(signed)} of ${plural(text.sentences.length, 'sentence')}`],
+          ['spans', number(text.sentences.reduce((sum, s) => sum + s.spans, 0))],
+          ['code points', number(Array.from(text.body).length)],
+        ]}
+      />
+      <Section>
+        <Box color="second">
+          The body of a text never changes, so that every span keeps its place. A click on a sentence opens it at the Desk.
+        </Box>
+      </Section>
+    </>
+  )
+}

@@ -1,0 +1,24 @@
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query'
+
+import { api, body } from '../../api/client'
+
+export const textsQuery = (project: string, search: string, split: string) =>
+  infiniteQueryOptions({
+    queryKey: ['p', project, 'texts', 'list', search, split],
+    queryFn: ({ pageParam }) =>
+      body(
+        api.GET('/api/projects/{project}/texts', {
+          params: { path: { project }, query: { search, split, ...(pageParam === null ? {} : { after: pageParam }) } },
+        }),
+      ),
+    initialPageParam: null as number | null,
+    getNextPageParam: (page) => page.next,
+    placeholderData: keepPreviousData,
+  })
+
+export const textQuery = (project: string, id: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'texts', 'one', id],
+    queryFn: () =>
+      body(api.GET('/api/projects/{project}/texts/{text_id}', { params: { path: { project, text_id: id } } })),
+  })

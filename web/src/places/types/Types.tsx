@@ -1,0 +1,161 @@
+import { Box, Flex, Grid } from '@chakra-ui/react'
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+
+import { api } from '../../api/client'
+import { schemeQuery, useIsLead, useProject } from '../../api/project'
+import type { TypeShown } from '../../api/schema'
+import { Ask } from '../../parts/Ask'
+import { Act, BadAct } from '../../parts/controls'
+import { useKeys } from '../../parts/keys'
+import { Columns, Empty, Heading, Section, Title } from '../../parts/layout'
+import { RowList } from '../../parts/RowList'
+import { Cap, Facts, TypeCode } from '../../parts/signs'
+import { usePick } from '../../parts/usePick'
+import { Sure } from '../../parts/Window'
+import { number, plural } from '../../parts/words'
+import { TypeForm } from './TypeForm'
+
+/** The scheme: every entity type, its key and its definition. */
+export function Types() {
+  const project = useProject()
+  const lead = useIsLead()
+  const query = useQuery(schemeQuery(project))
+  const types = query.data?.types
+  const { chosen, pick } = usePick('types', types, 'type')
+  const [form, setForm] = useState<'new' | 'change' | 'remove' | null>(null)
+  useKeys(
+    lead
+      ? [
+          { keys: ['n'], caps: ['n'], label: 'new type', run: () => setForm('new') },
+          { keys: ['e'], caps: ['e'], label: 'change', run: () => chosen && setForm('change') },
+        ]
+      : [],
+  )
+  const left = (
+    <>
+      <Box px="3" pt="3">
+        <Heading side={<Box fontSize="tiny" color="second">gold spans</Box>}>Entity types</Heading>
+      </Box>
+      <RowList rows={types ?? []} keyOf={(t) => t.id} chosen={chosen?.id ?? null} onChoose={pick} height={27} label="entity types">
+        {(type) => (
+          <Grid templateColumns="auto var(--chakra-sizes-10) 1fr auto" gap="2" px="2.5" h="row" alignItems="center">
+            <Cap>{type.key}</Cap>
+            <TypeCode code={type.code} hue={type.hue} />
+            <Box truncate>{type.name}</Box>
+            <Box color="second" fontVariantNumeric="tabular-nums">
+              {number(type.spans)}
+            </Box>
+          </Grid>
+        )}
+      </RowList>
+      {lead && (
+        <Box p="3" borderTopWidth="1px" borderColor="hairline">
+          <Act onClick={() => setForm('new')}>new type</Act>
+        </Box>
+      )}
+    </>
+  )
+  return (
+    <Columns
+      left={left}
+      right={
+        <>
+          <Heading>The scheme</Heading>
+          {query.data && (
+            <Facts
+              facts={[
+                ['version', number(query.data.version)],
+                ['types', number(query.data.types.length)],
+                ['gold spans', number(query.data.types.reduce((sum, t) => sum + t.spans, 0))],
+              ]}
+            />
+          )}
+          <Section>
+            <Box color="second">
+              Every change makes a new version. Spans belong to the type, not to its code: a new code or name changes no
+              span. A type that anything uses cannot be removed.
+            </Box>
+          </Section>
+        </>
+      }
+    >
+      <Ask query={query}>
+        {() =>
+          chosen ? (
+            <TypeSheet type={chosen} lead={lead} onChange={() => setForm('change')} onRemove={() => setForm('remove')} />
+          ) : (
+            <Empty act={lead && <Act onClick={() => setForm('new')}>new type</Act>}>
+              An entity type says what is looked for: a code, a name, a key to mark it with, and a definition. There is none
+              yet.
+            </Empty>
+          )
+        }
+      </Ask>
+      {form === 'new' && <TypeForm types={types ?? []} onClose={() => setForm(null)} onDone={pick} />}
+      {form === 'change' && chosen && <TypeForm types={types ?? []} type={chosen} onClose={() => setForm(null)} onDone={pick} />}
+      {form === 'remove' && chosen && (
+        <Sure
+          title={`Remove ${chosen.code}, ${chosen.name}?`}
+          act="remove"
+          onClose={() => setForm(null)}
+          onSure={async () => {
+            await api.DELETE('/api/projects/{project}/types/{type_id}', { params: { path: { project, type_id: chosen.id } } })
+            pick(null)
+          }}
+        >
+          The type has {plural(chosen.spans, 'gold span')}. It goes with its definition and examples, and only if nothing
+          uses it.
+        </Sure>
+      )}
+    </Columns>
+  )
+}
+
+function TypeSheet({ type, lead, onChange, onRemove }: { type: TypeShown; lead: boolean; onChange: () => void; onRemove: () => void }) {
+  return (
+    <Box px="6" pt="4">
+      <Title
+        side={
+          lead && (
+            <>
+              <Act onClick={onChange}>change</Act>
+              <BadAct onClick={onRemove}>remove</BadAct>
+            </>
+          )
+        }
+      >
+        <TypeCode code={type.code} hue={type.hue} /> {type.name}
+      </Title>
+      <Flex gap="6" color="second" mb="4">
+        <span>
+          key <Cap>{type.key}</Cap>
+        </span>
+        <span>{plural(type.spans, 'gold span')}</span>
+      </Flex>
+      <Box fontFamily="text" fontSize="context" maxW="3xl" mb="4">
+        {type.definition || 'There is no definition yet; annotators will read it at the Desk.'}
+      </Box>
+      <Grid templateColumns="1fr 1fr" gap="6" maxW="4xl">
+        <Examples title="Counts" tone="good" examples={type.counts} />
+        <Examples title="Does not count" tone="bad" examples={type.counts_not} />
+      </Grid>
+    </Box>
+  )
+}
+
+function Examples({ title, tone, examples }: { title: string; tone: string; examples: readonly string[] }) {
+  return (
+    <Box>
+      <Box fontWeight="bold" color={tone} mb="1.5">
+        {title}
+      </Box>
+      {examples.length === 0 && <Box color="second">no example yet</Box>}
+      {examples.map((example) => (
+        <Box key={example} py="1.5" borderTopWidth="1px" borderColor="hairline">
+          {example}
+        </Box>
+      ))}
+    </Box>
+  )
+}

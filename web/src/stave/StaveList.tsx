@@ -1,0 +1,73 @@
+import { Box, Flex } from '@chakra-ui/react'
+import { useMemo } from 'react'
+import { Link } from 'react-router'
+
+import { useProject } from '../api/project'
+import type { StavePage, StaveShown } from '../api/schema'
+import { plural } from '../parts/words'
+import { differences, type Lane, type StaveSpan } from './layout'
+import { Stave } from './Stave'
+
+interface StaveListProps {
+  page: StavePage
+  /** Lanes to show, in order: name on the wire, label on the screen. The first named "gold" has the gold ground. */
+  lanes: readonly (readonly [string, string])[]
+  hues: ReadonlyMap<string, number>
+  empty: string
+}
+
+/** Sentences behind a figure, each a stave with a way to the Desk. */
+export function StaveList({ page, lanes, hues, empty }: StaveListProps) {
+  if (page.staves.length === 0) return <Box color="second">{empty}</Box>
+  return (
+    <Box>
+      {page.staves.map((stave) => (
+        // The browser leaves out what is not seen; the size is a guess until it is.
+        <Box key={stave.sentence_id} style={{ contentVisibility: 'auto', containIntrinsicSize: 'auto 120px' }} mb="1">
+          <OneStave stave={stave} lanes={lanes} hues={hues} />
+        </Box>
+      ))}
+      {page.total > page.staves.length && (
+        <Box color="second">
+          The first {page.staves.length} of {plural(page.total, 'sentence')}.
+        </Box>
+      )}
+    </Box>
+  )
+}
+
+function OneStave({ stave, lanes, hues }: { stave: StaveShown; lanes: StaveListProps['lanes']; hues: ReadonlyMap<string, number> }) {
+  const project = useProject()
+  const set = useMemo(
+    () =>
+      lanes.flatMap(([name, label]): Lane[] => {
+        const spans = stave.lanes[name]
+        if (!spans || (name === 'gold' && !stave.signed)) return []
+        return [{ name, label, kind: name === 'gold' ? 'gold' : 'evidence', spans }]
+      }),
+    [stave, lanes],
+  )
+  const differing = useMemo((): readonly StaveSpan[] => {
+    const [one, two] = set
+    if (!stave.differs || !one || !two) return []
+    // A list or rule need not find all of gold: only what it finds beyond gold is a difference.
+    const partial = two.name === 'lists' || two.name === 'rules'
+    const all = differences(one.spans, two.spans)
+    return partial ? all.filter((span) => two.spans.includes(span)) : all
+  }, [set, stave.differs])
+  const at = differing[0]?.start ?? set.at(-1)?.spans[0]?.start
+  return (
+    <Box>
+      <Flex fontSize="tiny" color="second" gap="2" ml="laneLabel">
+        <span>
+          {stave.title} · sentence {stave.number + 1}
+          {stave.signed ? '' : ' · not signed'}
+        </span>
+        <Box asChild color="action">
+          <Link to={`/p/${project}/desk/${stave.sentence_id}${at === undefined ? '' : `?at=${at}`}`}>at the Desk</Link>
+        </Box>
+      </Flex>
+      <Stave words={stave.words} start={stave.start} tokens={stave.tokens} lanes={set} differing={differing} hues={hues} />
+    </Box>
+  )
+}

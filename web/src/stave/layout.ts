@@ -1,0 +1,160 @@
+import { CodePoints } from '../api/offsets'
+
+/** A typed range of code points in the body, with what its source says of it. */
+/** Half-open code points in the body. */
+export interface Range {
+  start: number
+  end: number
+}
+
+export interface StaveSpan {
+  start: number
+  end: number
+  type: string
+  probability?: number | null
+  source?: string
+  why?: string
+}
+
+export interface Lane {
+  name: string
+  label: string
+  /** Gold has its own ground and solid bars; evidence has dimension lines. */
+  kind: 'gold' | 'evidence'
+  spans: readonly StaveSpan[]
+}
+
+export interface PlacedToken {
+  index: number
+  start: number
+  end: number
+  words: string
+  x: number
+  width: number
+}
+
+/** The part of a span that lies in one system. */
+export interface PlacedBar {
+  span: StaveSpan
+  x: number
+  width: number
+  /** Which of its lane's stacked rows. */
+  row: number
+  /** Does the span go on in the system before or after? Then there is no tick at that end. */
+  fromBefore: boolean
+  toAfter: boolean
+}
+
+export interface PlacedLane {
+  lane: Lane
+  rows: number
+  bars: PlacedBar[]
+}
+
+/** One line of text with its lanes. */
+export interface System {
+  tokens: PlacedToken[]
+  lanes: PlacedLane[]
+  /** Places where sources differ: runs through all lanes. */
+  columns: { x: number; width: number }[]
+  width: number
+}
+
+/** Width of words in pixels, as the stave's text is set. */
+export type Measure = (words: string) => number
+
+/** Set the tokens as natural text into lines no wider than `width`. */
+export function setText(
+  words: string,
+  start: number,
+  tokens: readonly Range[],
+  width: number,
+  measure: Measure,
+): PlacedToken[][] {
+  const points = new CodePoints(words, start)
+  const lines: PlacedToken[][] = []
+  let line: PlacedToken[] = []
+  let x = 0
+  let before = start
+  tokens.forEach(({ start: from, end: to }, index) => {
+    const text = points.slice(from, to)
+    const gap = points.slice(before, from)
+    const room = line.length > 0 && gap !== '' ? measure(/\S/.test(gap) ? gap : gap.replace(/\s/g, ' ')) : 0
+    const own = measure(text)
+    // A line breaks at white space only; a token wider than the line stands alone and runs over.
+    if (line.length > 0 && gap !== '' && x + room + own > width) {
+      lines.push(line)
+      line = []
+      x = 0
+    } else {
+      x += room
+    }
+    line.push({ index, start: from, end: to, words: text, x, width: own })
+    x += own
+    before = to
+  })
+  if (line.length > 0) lines.push(line)
+  return lines
+}
+
+/** Rows for spans of one lane so that none covers another: the longest first, each in the first free row. */
+export function stack(spans: readonly StaveSpan[]): Map<StaveSpan, number> {
+  const order = [...spans].sort((a, b) => b.end - b.start - (a.end - a.start) || a.start - b.start)
+  const rows: StaveSpan[][] = []
+  const placed = new Map<StaveSpan, number>()
+  for (const span of order) {
+    let row = rows.findIndex((held) => held.every((other) => span.end <= other.start || other.end <= span.start))
+    if (row < 0) row = rows.push([]) - 1
+    rows[row]?.push(span)
+    placed.set(span, row)
+  }
+  return placed
+}
+
+function extent(tokens: readonly PlacedToken[], start: number, end: number): { x: number; width: number } | null {
+  const inside = tokens.filter((t) => t.start < end && start < t.end)
+  const first = inside[0]
+  const last = inside.at(-1)
+  if (!first || !last) return null
+  return { x: first.x, width: last.x + last.width - first.x }
+}
+
+/** Everything that is drawn, in pixels. Pure: the same input gives the same systems. */
+export function layOut(
+  words: string,
+  start: number,
+  tokens: readonly Range[],
+  lanes: readonly Lane[],
+  differing: readonly StaveSpan[],
+  width: number,
+  measure: Measure,
+): System[] {
+  const rows = lanes.map((lane) => stack(lane.spans))
+  return setText(words, start, tokens, width, measure).map((line) => {
+    const from = line[0]?.start ?? start
+    const to = line.at(-1)?.end ?? start
+    return {
+      tokens: line,
+      width: line.reduce((most, t) => Math.max(most, t.x + t.width), 0),
+      lanes: lanes.map((lane, i) => {
+        const bars = lane.spans.flatMap((span): PlacedBar[] => {
+          const place = extent(line, span.start, span.end)
+          if (!place) return []
+          const row = rows[i]?.get(span) ?? 0
+          return [{ span, ...place, row, fromBefore: span.start < from, toAfter: span.end > to }]
+        })
+        return { lane, bars, rows: bars.reduce((most, bar) => Math.max(most, bar.row + 1), 1) }
+      }),
+      columns: differing.flatMap((span) => extent(line, span.start, span.end) ?? []),
+    }
+  })
+}
+
+const keyOf = (span: StaveSpan) => `${span.start}-${span.end}-${span.type}`
+
+/** Spans that stand in one set and not in the other: where two answers differ. */
+export function differences(one: readonly StaveSpan[], other: readonly StaveSpan[]): StaveSpan[] {
+  const inOne = new Set(one.map(keyOf))
+  const inOther = new Set(other.map(keyOf))
+  return [...one.filter((s) => !inOther.has(keyOf(s))), ...other.filter((s) => !inOne.has(keyOf(s)))]
+}

@@ -1,0 +1,41 @@
+import { useEffect, useState } from 'react'
+
+import { system } from '../theme/system'
+import type { Measure } from './layout'
+
+const cache = new Map<string, number>()
+let canvas: CanvasRenderingContext2D | null = null
+
+function font(): string {
+  return `${String(system.token('fontSizes.stave'))} ${String(system.token('fonts.text'))}`
+}
+
+/** Width of words as the stave sets them; remembered, since words come again and again. */
+export const measureText: Measure = (words) => {
+  let width = cache.get(words)
+  if (width === undefined) {
+    canvas ??= document.createElement('canvas').getContext('2d')
+    if (!canvas) return words.length * 9
+    canvas.font = font()
+    width = canvas.measureText(words).width
+    cache.set(words, width)
+  }
+  return width
+}
+
+/** Rises when the text face has been loaded, so that what was measured before is measured again. */
+export function useFontTurn(): number {
+  const [turn, setTurn] = useState(0)
+  useEffect(() => {
+    if (!('fonts' in document) || document.fonts.check(font())) return
+    let there = true
+    void document.fonts.load(font()).then(() => {
+      cache.clear()
+      if (there) setTurn((n) => n + 1)
+    })
+    return () => {
+      there = false
+    }
+  }, [])
+  return turn
+}
