@@ -47,8 +47,8 @@ class Child:
         self._started = time.monotonic()
         with self._log.open("ab") as log:
             self._process = subprocess.Popen(
-                # However we end, the child ends too.
-                ["setpriv", "--pdeathsig", "TERM", *self._command],
+                # However we end, the child ends too; it holds nothing that the database does not.
+                ["setpriv", "--pdeathsig", "KILL", *self._command],
                 env=self._env,
                 stdin=subprocess.DEVNULL,
                 stdout=log,

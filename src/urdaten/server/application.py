@@ -76,11 +76,14 @@ def build(settings: Settings) -> FastAPI:
 
 
 def _serve_front_end(app: FastAPI, folder: Path) -> None:
+    others = {path.name: path for path in folder.iterdir() if path.is_file()}
     # Files under assets/ carry a hash in their name and never change.
     app.mount("/assets", StaticFiles(directory=folder / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str, request: Request) -> FileResponse:
+        if path in others:
+            return FileResponse(others[path])
         if path.startswith("api/") or "text/html" not in request.headers.get("accept", "text/html"):
             raise HTTPException(404, "There is nothing at this address")
         return FileResponse(folder / "index.html", headers={"Cache-Control": "no-cache"})

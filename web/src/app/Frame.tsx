@@ -42,7 +42,7 @@ function SignedIn({ name, role }: { name: string; role: string }) {
   return (
     <Grid h="full" templateRows="var(--chakra-sizes-bar) minmax(0, 1fr) var(--chakra-sizes-strip)">
       <Flex as="header" bg="bar" color="onBar" align="stretch" minW="0">
-        <Box asChild position="absolute" left="-full" _focus={{ left: '2', top: '2', bg: 'paper', color: 'ink', p: '2', zIndex: 'max' }}>
+        <Box asChild position="absolute" top="-10" left="2" bg="paper" color="ink" p="2" zIndex="max" _focus={{ top: '2' }}>
           <a href="#main">to the middle of the page</a>
         </Box>
         <Box px="3.5" pt="2" minW="36" borderRightWidth="1px" borderColor="second">

@@ -24,6 +24,9 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
     estimateSize: () => height,
     getItemKey: (i) => keyOf(rows[i] as T),
     overscan: 12,
+    // Some of what comes before and after the chosen row stays in view.
+    scrollPaddingStart: 2 * height,
+    scrollPaddingEnd: 4 * height,
   })
   const at = rows.findIndex((row) => keyOf(row) === chosen)
   useEffect(() => {

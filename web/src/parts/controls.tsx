@@ -3,7 +3,7 @@ import { type ReactNode, useId } from 'react'
 
 /** The act that the screen is for. */
 export function Act(props: ButtonProps) {
-  return <Button size="xs" bg="action" color="onAction" borderRadius="sm" fontSize="ui" px="3" {...props} />
+  return <Button size="xs" h="7" bg="action" color="onAction" borderRadius="sm" fontSize="ui" px="3" {...props} />
 }
 
 /** Any other act. */
@@ -11,6 +11,7 @@ export function QuietAct(props: ButtonProps) {
   return (
     <Button
       size="xs"
+      h="7"
       bg="transparent"
       color="action"
       borderRadius="sm"
@@ -27,6 +28,7 @@ export function BadAct(props: ButtonProps) {
   return (
     <Button
       size="xs"
+      h="7"
       bg="transparent"
       color="bad"
       borderWidth="1px"

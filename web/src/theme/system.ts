@@ -41,6 +41,8 @@ const config = defineConfig({
         head: { value: '20px' },
         figure: { value: '24px' },
       },
+      spacing: { laneLabel: { value: '72px' }, textLine: { value: '34px' } },
+      lineHeights: { lane: { value: '19px' }, textLine: { value: '34px' } },
       sizes: {
         bar: { value: '54px' },
         strip: { value: '30px' },

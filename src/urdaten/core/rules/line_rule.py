@@ -52,11 +52,10 @@ class LineRule:
         start = 0
         try:
             for line in body.splitlines(keepends=True):
-                end = start + len(line.rstrip("\r\n"))
-                for match in pattern.finditer(body, start, end, timeout=TIME_LIMIT_S):
+                for match in pattern.finditer(line.rstrip("\r\n"), timeout=TIME_LIMIT_S):
                     first, last = match.span(MARKED if MARKED in pattern.groupindex else 0)
                     if last > first:
-                        found.append(self._span(analysis, first, last))
+                        found.append(self._span(analysis, start + first, start + last))
                 start += len(line)
         except TimeoutError as fault:
             raise BadPattern(

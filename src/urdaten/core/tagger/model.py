@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import zipfile
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -165,7 +166,7 @@ class Tagger:
                     arrays["start"],
                     arrays["transition"],
                 )
-        except (ValueError, KeyError, OSError, EOFError) as fault:
+        except (ValueError, KeyError, OSError, EOFError, zipfile.BadZipFile) as fault:
             raise BadFile(
                 "This is not a tagger that Urdaten wrote, or it is damaged. Train it again."
             ) from fault

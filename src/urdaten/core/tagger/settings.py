@@ -38,14 +38,14 @@ SETTINGS = (
     ),
     Setting(
         name="rate",
-        default=0.1,
+        default=0.2,
         least=1e-4,
         most=10,
         help="Step size of the optimiser; larger learns faster and less steadily.",
     ),
     Setting(
         name="l2",
-        default=0.005,
+        default=0.05,
         least=0,
         most=10,
         help="Pull of every weight towards zero; larger means a simpler model.",
@@ -64,8 +64,8 @@ class TrainingSettings:
 
     epochs: int = 40
     patience: int = 8
-    rate: float = 0.1
-    l2: float = 0.005
+    rate: float = 0.2
+    l2: float = 0.05
     batch: int = 16
     seed: int = 7
     features: tuple[str, ...] = FEATURE_GROUPS

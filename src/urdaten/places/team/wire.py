@@ -15,7 +15,7 @@ from urdaten.platform.web import Db, Me
 class Wire(BaseModel):
     """Base of what comes in: unknown members are refused rather than dropped."""
 
-    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    model_config = ConfigDict(extra="forbid")
 
 
 class Shown(BaseModel):

@@ -41,7 +41,7 @@ export function Curve({ epochs, most }: { epochs: readonly EpochShown[]; most: n
         </text>
         {best && (
           <g>
-            <line x1={x(best.epoch)} x2={x(best.epoch)} y1={TOP} y2={HEIGHT - BOTTOM} stroke="var(--chakra-colors-goldMark)" />
+            <line x1={x(best.epoch)} x2={x(best.epoch)} y1={TOP} y2={HEIGHT - BOTTOM} stroke="var(--chakra-colors-gold-mark)" />
             <text x={x(best.epoch) + 5} y={HEIGHT - BOTTOM - 8} fill="var(--chakra-colors-gold)">
               best so far {score(bestF1)} at {best.epoch}
             </text>

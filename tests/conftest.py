@@ -1,0 +1,203 @@
+"""Fixtures: a throw-away PostgreSQL per test process, and a fresh database per test."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import shutil
+import tempfile
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+from fastapi import FastAPI
+from sqlalchemy.orm import Session
+
+from urdaten.demo.files import Demo, read_demo
+from urdaten.demo.load import load
+from urdaten.places.lists import acts as lists
+from urdaten.places.pipeline import acts as pipeline
+from urdaten.places.tagger import acts as tagger
+from urdaten.places.team import acts as team
+from urdaten.platform.accounts import Role, create_account
+from urdaten.platform.database import engine_for, transaction
+from urdaten.platform.jobs import run_job
+from urdaten.platform.migrate import migrate
+from urdaten.platform.postgres import FAST_AND_FRAGILE, Cluster
+from urdaten.platform.settings import Settings
+from urdaten.server.application import build
+
+PASSWORD = "a long password"
+ORIGIN = "http://urdaten.test"
+
+
+@pytest.fixture(autouse=True)
+def nothing_kept() -> None:
+    """What a process keeps for its one database would be wrong for the next test's."""
+    pipeline._memory.clear()
+    lists._compiled.clear()
+    tagger._load.cache_clear()
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Cluster]:
+    base = Path("/dev/shm") if os.access("/dev/shm", os.W_OK) else Path(tempfile.gettempdir())
+    folder = Path(tempfile.mkdtemp(prefix="urdaten-test-", dir=base))
+    folder.chmod(0o711)
+    made = Cluster(folder / "postgres", FAST_AND_FRAGILE)
+    try:
+        made.ensure()
+        made.start()
+        yield made
+    finally:
+        made.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def settings_for(cluster: Cluster, name: str) -> Settings:
+    return Settings(
+        database_url=cluster.database_url(name),
+        web_dir=Path("/nowhere"),
+        # Hashing is made cheap: what is tested is that it happens, not how long it takes.
+        password_memory_kib=64,
+        password_passes=1,
+    )
+
+
+@pytest.fixture(scope="session")
+def empty_template(cluster: Cluster) -> str:
+    name = "template_empty"
+    cluster.create_database(name)
+    settings = settings_for(cluster, name)
+    migrate(settings.database_url)
+    with transaction(settings.database_url) as db:
+        for login, role in (("ines", Role.LEAD), ("jo", Role.ANNOTATOR)):
+            create_account(db, settings, login=login, name=login.title(), role=role, password=PASSWORD)
+        team.create_project(db, slug="tessmar", name="Port of Tessmar", language="en")
+    engine_for(settings.database_url).dispose()
+    return name
+
+
+@pytest.fixture(scope="session")
+def demo() -> Demo:
+    return read_demo()
+
+
+@pytest.fixture(scope="session")
+def demo_template(cluster: Cluster, demo: Demo) -> str:
+    name = "template_demo"
+    cluster.create_database(name)
+    settings = settings_for(cluster, name)
+    migrate(settings.database_url)
+    with transaction(settings.database_url) as db:
+        load(db, settings, {"ines": PASSWORD, "jo": PASSWORD}, demo)
+    engine_for(settings.database_url).dispose()
+    return name
+
+
+_count = 0
+
+
+def _clone(cluster: Cluster, template: str) -> Iterator[Settings]:
+    global _count
+    _count += 1
+    name = f"test_{_count}"
+    cluster.create_database(name, template)
+    settings = settings_for(cluster, name)
+    yield settings
+    engine_for(settings.database_url).dispose()
+    cluster.drop_database(name)
+
+
+@pytest.fixture
+def settings(cluster: Cluster, empty_template: str) -> Iterator[Settings]:
+    """A database with two accounts and an empty project."""
+    yield from _clone(cluster, empty_template)
+
+
+@pytest.fixture
+def demo_settings(cluster: Cluster, demo_template: str) -> Iterator[Settings]:
+    """A database with the demo project."""
+    yield from _clone(cluster, demo_template)
+
+
+@pytest.fixture
+def db(settings: Settings) -> Iterator[Session]:
+    with transaction(settings.database_url) as session:
+        yield session
+
+
+@dataclass
+class Api:
+    """A signed-in client of the application, without a network."""
+
+    app: FastAPI
+    settings: Settings
+    headers: dict[str, str] = field(default_factory=lambda: {"Origin": ORIGIN})
+    cookies: dict[str, str] = field(default_factory=dict)
+
+    def request(self, method: str, path: str, **more: Any) -> httpx.Response:
+        async def send() -> httpx.Response:
+            transport = httpx.ASGITransport(app=self.app, raise_app_exceptions=False)
+            async with httpx.AsyncClient(
+                transport=transport, base_url=ORIGIN, headers=self.headers, cookies=self.cookies
+            ) as client:
+                answer = await client.request(method, path, **more)
+                # A cookie that the server takes back comes with an empty value.
+                for cookie in client.cookies.jar:
+                    self.cookies[cookie.name] = cookie.value or ""
+                return answer
+
+        return asyncio.run(send())
+
+    def ask(self, method: str, path: str, expect: int = 200, **more: Any) -> Any:
+        """The answer to a request within the project; fails unless its status is as expected."""
+        answer = self.request(method, f"/api/projects/tessmar{path}", **more)
+        assert answer.status_code == expect, answer.text
+        if answer.status_code == 204:
+            return None
+        return answer.json()
+
+    def get(self, path: str, expect: int = 200, **params: Any) -> Any:
+        return self.ask("GET", path, expect, params=params)
+
+    def post(self, path: str, body: Any = None, expect: int = 201) -> Any:
+        return self.ask("POST", path, expect, json=body)
+
+    def put(self, path: str, body: Any = None, expect: int = 200) -> Any:
+        return self.ask("PUT", path, expect, json=body)
+
+    def delete(self, path: str, expect: int = 204) -> Any:
+        return self.ask("DELETE", path, expect)
+
+    def sign_in(self, login: str) -> Api:
+        answer = self.request("POST", "/api/sign-in", json={"login": login, "password": PASSWORD})
+        assert answer.status_code == 200, answer.text
+        return self
+
+    def other(self, login: str) -> Api:
+        """Another person's client of the same application."""
+        return Api(self.app, self.settings).sign_in(login)
+
+    def run_jobs(self) -> list[dict[str, Any]]:
+        """Do every waiting job here and now, as the worker would; all jobs, newest first."""
+        for job in reversed(self.get("/jobs")):
+            if job["state"] == "waiting":
+                run_job(self.settings.database_url, job["id"])
+        jobs: list[dict[str, Any]] = self.get("/jobs")
+        return jobs
+
+
+@pytest.fixture
+def api(settings: Settings) -> Api:
+    """The lead's client on the empty project."""
+    return Api(build(settings), settings).sign_in("ines")
+
+
+@pytest.fixture
+def demo_api(demo_settings: Settings) -> Api:
+    """The lead's client on the demo project."""
+    return Api(build(demo_settings), demo_settings).sign_in("ines")

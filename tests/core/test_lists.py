@@ -1,0 +1,82 @@
+"""Lists and their matching."""
+
+from __future__ import annotations
+
+from urdaten.core.lists import Entry, Gazetteer, NameList, shared_names
+from urdaten.core.text import analyse
+
+VESSELS = NameList(
+    name="vessels",
+    type="VES",
+    entries=(
+        Entry(preferred="Amber Quay", variants=("A. Quay",)),
+        Entry(preferred="Lindmoor"),
+        Entry(preferred="Corrie Lindmoor"),
+        Entry(preferred="Seamen's Rest"),
+    ),
+)
+PORTS = NameList(name="ports", type="PRT", entries=(Entry(preferred="Lindmoor", variants=("LMR",)),))
+CARGO = NameList(name="cargo", type="CGO", entries=(Entry(preferred="amber"), Entry(preferred="steel coil")))
+
+
+def found(body: str, *lists: NameList) -> list[tuple[str, str]]:
+    spans = Gazetteer(lists or (VESSELS, PORTS, CARGO)).match(analyse(body))
+    return [(span.type, body[span.start : span.end]) for span in spans]
+
+
+def test_the_longest_name_of_a_type_is_found_at_each_place() -> None:
+    assert found("Corrie Lindmoor sailed", VESSELS) == [("VES", "Corrie Lindmoor")]
+
+
+def test_types_do_not_stand_in_each_others_way() -> None:
+    assert found("Corrie Lindmoor sailed") == [("VES", "Corrie Lindmoor"), ("PRT", "Lindmoor")]
+
+
+def test_case_does_not_count_but_a_capital_is_not_given_up() -> None:
+    assert found("AMBER QUAY with STEEL COIL", VESSELS, CARGO) == [
+        ("CGO", "AMBER"),
+        ("VES", "AMBER QUAY"),
+        ("CGO", "STEEL COIL"),
+    ]
+    assert found("the amber quay of the harbour", VESSELS) == []
+
+
+def test_apostrophes_are_alike() -> None:
+    assert found("at the Seamen’s Rest") == [("VES", "Seamen’s Rest")]
+
+
+def test_a_name_does_not_run_over_the_end_of_a_sentence() -> None:
+    assert found("He saw Corrie. Lindmoor was next.", VESSELS) == [("VES", "Lindmoor")]
+
+
+def test_a_span_names_entry_and_variant() -> None:
+    (span,) = Gazetteer([PORTS]).match(analyse("ex LMR today"))
+    assert span.why == "list ports, entry “Lindmoor”, variant “LMR”"
+    assert (span.source, span.maker) == ("lists", "ports")
+
+
+def test_preferred_names() -> None:
+    gazetteer = Gazetteer([VESSELS, PORTS])
+    assert gazetteer.preferred("A. QUAY", "VES") == "Amber Quay"
+    assert gazetteer.preferred("lmr", "PRT") == "Lindmoor"
+    assert gazetteer.preferred("LMR", "VES") is None
+    assert gazetteer.preferred("nowhere", "PRT") is None
+
+
+def test_two_entries_for_one_writing_give_no_preferred_name() -> None:
+    twice = NameList(
+        name="agents",
+        type="ORG",
+        entries=(Entry(preferred="North", variants=("NB",)), Entry(preferred="New", variants=("NB",))),
+    )
+    assert Gazetteer([twice]).preferred("NB", "ORG") is None
+
+
+def test_an_empty_gazetteer_finds_nothing() -> None:
+    assert Gazetteer([]).match(analyse("Amber Quay")) == []
+    blank = NameList(name="x", type="VES", entries=(Entry(preferred=" "),))
+    assert Gazetteer([blank]).match(analyse("Amber Quay")) == []
+
+
+def test_shared_names() -> None:
+    assert shared_names([VESSELS, PORTS, CARGO]) == {"lindmoor": ["ports", "vessels"]}

@@ -1,0 +1,70 @@
+"""Rules held against lines."""
+
+from __future__ import annotations
+
+import pytest
+
+from urdaten.core.rules import LineRule, try_examples
+from urdaten.core.text import analyse
+from urdaten.errors import BadPattern
+
+
+def rule(pattern: str) -> LineRule:
+    return LineRule(name="tried", type="QTY", pattern=pattern)
+
+
+def found(pattern: str, body: str) -> list[str]:
+    return [body[s.start : s.end] for s in rule(pattern).match(analyse(body))]
+
+
+def test_matches_on_every_line() -> None:
+    assert found(r"\d+ t\b", "with 400 t\r\nand 20 t more\n") == ["400 t", "20 t"]
+
+
+def test_a_line_is_a_world_of_its_own() -> None:
+    assert found(r"400\s+t", "400\nt") == []
+    assert found(r"^in \d+", "in 5\nout 6\nin 7") == ["in 5", "in 7"]
+    assert found(r"\d+$", "in 5\nout 6") == ["5", "6"]
+
+
+def test_only_the_marked_group_becomes_the_span() -> None:
+    assert found(r"pilot (?P<mark>\p{Lu}\w+)", "pilot Vane aboard, pilot nobody") == ["Vane"]
+
+
+def test_a_match_within_a_token_is_widened_to_it() -> None:
+    assert found(r"\d{2}", "at 0415 sharp") == ["0415"]
+
+
+def test_where_matches_overlap_the_longest_stays() -> None:
+    assert found(r"(?=(?P<mark>Sill(?: Wharf)?))", "Sill Wharf") == ["Sill Wharf"]
+
+
+def test_a_match_of_white_space_alone_is_no_span() -> None:
+    assert found(r" +", "a  b") == []
+
+
+@pytest.mark.parametrize("pattern", ["(", "[", "*", "(?P<mark>", r"\p{Nope}"])
+def test_a_broken_pattern_says_where(pattern: str) -> None:
+    with pytest.raises(BadPattern, match="does not compile") as fault:
+        rule(pattern).compiled()
+    assert fault.value.detail["field"] == "pattern"
+
+
+def test_a_pattern_that_matches_nothing_is_refused() -> None:
+    with pytest.raises(BadPattern, match="nothing at all"):
+        rule("a*").compiled()
+
+
+def test_a_pattern_that_never_ends_is_ended() -> None:
+    with pytest.raises(BadPattern, match="took longer"):
+        rule(r"(?:a|aa|a?)+(?:a|aa)+$").match(analyse("a" * 400 + "b"))
+
+
+def test_examples_hold_or_fail() -> None:
+    results = try_examples(rule(r"\d+ t\b"), ["with 400 t", "with much"], ["crane 2", "only 3 t"])
+    assert [(r.text, r.holds) for r in results] == [
+        ("with 400 t", True),
+        ("with much", False),
+        ("crane 2", True),
+        ("only 3 t", False),
+    ]

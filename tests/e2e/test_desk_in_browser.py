@@ -1,0 +1,166 @@
+"""The Desk in the browser: keys, conflicts, and a server that comes and goes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from playwright.sync_api import BrowserContext, Page, expect
+
+from e2e.conftest import Complaints, Running, wait_for
+
+GOLD = 'main [data-lane="gold"] [data-span]'
+HISTORY = "SELECT kind FROM act WHERE standing <> 'passed' ORDER BY id"
+
+
+def open_first(page: Page) -> str:
+    """The first untouched sentence of the demo, which begins bulletin 30/3."""
+    expect(page.get_by_text("30/3 · week-30 · sentence 1 of")).to_be_visible()
+    expect(page.locator("main [data-stave] [data-token]").first).to_be_visible()
+    return page.url
+
+
+def test_keys_mark_sign_and_travel(page: Page, urdaten: Running) -> None:
+    first = open_first(page)
+    expect(page.locator("main [data-token]").first).to_have_text("0255")
+    page.keyboard.press("t")
+    expect(page.locator(GOLD)).to_have_text(["TIM"])
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("p")
+    expect(page.locator(GOLD)).to_have_text(["TIM", "PRT"])
+    page.keyboard.press("v")  # another type takes its place
+    expect(page.locator(GOLD)).to_have_text(["TIM", "VES"])
+    page.keyboard.press("Control+Enter")  # refused: there are spans
+    expect(page.get_by_text("remove them before you sign it as empty")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("sentence 2 of")).to_be_visible()
+    page.keyboard.press("Enter")  # refused: nothing is marked
+    expect(page.get_by_text("Ctrl and enter sign the sentence as empty")).to_be_visible()
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_text("sentence 3 of")).to_be_visible()
+    for words in ("untouched", "begun, not signed"):
+        page.keyboard.press("Control+z")
+        expect(page.locator("main")).to_contain_text(words)
+    assert page.url == first
+    page.keyboard.press("Control+Shift+z")
+    expect(page.locator("main")).to_contain_text("· signed")
+    page.get_by_role("button", name="take the signing back").click()
+    expect(page.locator("main")).to_contain_text("begun, not signed")
+    assert urdaten.query(HISTORY) == [("mark",), ("mark",), ("mark",), ("sign",), ("unsign",)]
+    page.get_by_role("button", name="history").click()
+    expect(page.get_by_role("dialog")).to_contain_text("Ines · unsign")
+    page.keyboard.press("Escape")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("mark as vessel")
+
+
+def test_evidence_is_taken_and_gaps_are_found(page: Page) -> None:
+    open_first(page)
+    expect(page.locator("main [data-differs]")).to_have_count(2)
+    page.keyboard.press(" ")
+    expect(page.locator(GOLD)).to_have_text(["TIM"])
+    expect(page.locator("main [data-differs]")).to_have_count(1)
+    page.keyboard.press(".")
+    page.keyboard.press(" ")
+    expect(page.locator(GOLD)).to_have_text(["TIM", "VES"])
+    expect(page.locator("main [data-differs]")).to_have_count(0)
+    page.locator('main [data-lane="gold"] [data-span]').last.click()
+    expect(page.get_by_role("complementary")).to_contain_text("Ostvar II")
+    page.keyboard.press("Delete")
+    expect(page.locator(GOLD)).to_have_text(["TIM"])
+
+
+def test_acts_survive_a_server_that_is_away_and_a_reload(
+    page: Page, urdaten: Running, complaints: Complaints
+) -> None:
+    complaints.expected += ["ERR_CONNECTION", "ERR_INTERNET_DISCONNECTED", "503 (Service Unavailable)"]
+    open_first(page)
+    page.context.set_offline(True)
+    page.keyboard.press("t")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("v")
+    expect(page.locator(GOLD)).to_have_text(["TIM", "VES"])
+    expect(page.get_by_text("2 acts wait here")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("3 acts wait here")).to_be_visible()
+    assert urdaten.query(HISTORY) == []
+    page.context.set_offline(False)
+    page.reload()
+    wait_for(lambda: urdaten.query(HISTORY) == [("mark",), ("mark",), ("sign",)])
+    expect(page.get_by_text("wait here")).to_have_count(0)
+
+
+def test_a_restarted_server_is_taken_up_again(page: Page, urdaten: Running, complaints: Complaints) -> None:
+    complaints.expected += ["ERR_CONNECTION", "ERR_INCOMPLETE_CHUNKED", "ERR_EMPTY_RESPONSE"]
+    open_first(page)
+    urdaten.kill("server")
+    page.keyboard.press("t")
+    wait_for(lambda: urdaten.query(HISTORY) == [("mark",)])
+    # Live events flow again: what somebody else does shows without a reload.
+    urdaten.query(
+        "WITH a AS (INSERT INTO revision VALUES (1, 'texts', 99) ON CONFLICT (project_id, place) DO UPDATE "
+        "SET number = 99 RETURNING 1), b AS (UPDATE text SET title = 'renamed' WHERE title = '30/3' RETURNING 1) "
+        'SELECT pg_notify(\'urdaten\', \'{"project": 1, "what": "all"}\') FROM a, b'
+    )
+    expect(page.get_by_text("renamed · week-30")).to_be_visible()
+
+
+def test_two_people_on_one_sentence_choose(
+    page: Page, urdaten: Running, new_context: Callable[[], BrowserContext], complaints: Complaints
+) -> None:
+    complaints.expected.append("409 (Conflict)")
+    address = open_first(page)
+    other = complaints.listen(new_context().new_page())
+    other.goto(f"{urdaten.address}/sign-in")
+    other.get_by_label("login").fill("jo")
+    other.get_by_label("password").fill("not it at all")
+    other.get_by_role("button", name="sign in").click()
+    expect(other.get_by_role("alert")).to_contain_text("do not go together")
+    other.get_by_label("password").fill(urdaten.password("jo"))
+    other.get_by_role("button", name="sign in").click()
+    other.wait_for_url("**/desk/**")
+    other.goto(address)
+    expect(other.locator("main [data-token]").first).to_have_text("0255")
+    # Jo does not hear of what Ines does, and writes on what was there before.
+    other.route(
+        "**/desk/sentences/*",
+        lambda route: route.abort() if route.request.method == "GET" else route.continue_(),
+    )
+    complaints.expected.append("ERR_FAILED")
+    page.keyboard.press("t")
+    wait_for(lambda: urdaten.query(HISTORY) == [("mark",)])
+    other.keyboard.press("d")
+    dialog = other.get_by_role("dialog")
+    expect(dialog).to_contain_text("Somebody else changed this sentence")
+    expect(dialog.locator('[data-lane="theirs"] [data-span]')).to_have_text(["TIM"])
+    expect(dialog.locator('[data-lane="yours"] [data-span]')).to_have_text(["DAT"])
+    other.unroute("**/desk/sentences/*")
+    dialog.get_by_role("button", name="put mine in its place").click()
+    wait_for(lambda: urdaten.query(HISTORY) == [("mark",), ("mark",)])
+    expect(page.locator(GOLD)).to_have_text(["DAT"])
+
+
+def test_an_annotator_annotates_and_leads_nothing(
+    urdaten: Running, new_context: Callable[[], BrowserContext], complaints: Complaints
+) -> None:
+    complaints.expected.append("401 (Unauthorized)")
+    page = complaints.listen(new_context().new_page())
+    page.goto(urdaten.address)
+    page.get_by_label("login").fill("jo")
+    page.get_by_label("password").fill(urdaten.password("jo"))
+    page.keyboard.press("Enter")
+    open_first(page)
+    for path, act in (
+        ("types", "new type"),
+        ("lists", "new list"),
+        ("rules", "new rule"),
+        ("tagger", "new training"),
+    ):
+        page.goto(f"{urdaten.address}/p/tessmar/{path}")
+        expect(page.locator(f'[data-figure="{path}"]')).not_to_be_empty()
+        expect(page.get_by_role("button", name=act)).to_have_count(0)
+    page.get_by_role("button", name="sign out").click()
+    expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
+    page.goto(f"{urdaten.address}/p/tessmar/desk")
+    expect(page.get_by_role("heading", name="Sign in")).to_be_visible()

@@ -1,0 +1,133 @@
+"""Starting, stopping, and parts that die."""
+
+from __future__ import annotations
+
+import os
+import re
+import socket
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from e2e.conftest import Complaints, Running, wait_for
+
+ROOT = Path(__file__).parents[2]
+
+
+def run(home: Path, *words: str, answer: str | None = None) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "urdaten", *words],
+        env={**os.environ, "URDATEN_HOME": str(home)},
+        input=answer,
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
+
+
+def test_a_second_start_keeps_the_data_and_a_fresh_one_asks(new_home: Callable[[], Path]) -> None:
+    home = new_home()
+    first = Running(home)
+    assert "Loading the demo project" in first.output
+    again = run(home, "up")
+    assert again.returncode == 1
+    assert f"running already with the data in {home}" in again.stderr.replace("\n", " ")
+    first.query("UPDATE text SET title = 'kept' WHERE title = '27/1' RETURNING 1")
+    password = first.password("ines")
+    assert first.stop() == 0
+    assert not (home / "processes.json").exists()
+    second = Running(home)
+    assert "Loading" not in second.output
+    assert second.password("ines") == password
+    assert second.link != first.link
+    assert second.query("SELECT count(*) FROM text WHERE title = 'kept'") == [(1,)]
+    second.stop()
+    kept = run(home, "up", "--fresh", answer="no\n")
+    assert kept.returncode == 1
+    assert "Nothing was removed" in kept.stdout
+    assert (home / "postgres" / "data" / "PG_VERSION").exists()
+
+
+def test_a_taken_port_is_no_obstacle(new_home: Callable[[], Path]) -> None:
+    home = new_home()
+    with socket.create_server(("127.0.0.1", 0)) as other:
+        taken = other.getsockname()[1]
+        (home / "database-port").write_text(str(taken))
+        running = Running(home)
+        assert int((home / "database-port").read_text()) != taken
+        assert running.query("SELECT count(*) FROM text") == [(60,)]
+        running.stop()
+
+
+def test_help_says_it_all() -> None:
+    done = subprocess.run([ROOT / "start", "--help"], capture_output=True, text=True, timeout=20, check=True)
+    for words in ("--fresh", "--port", "Ctrl-C", "PostgreSQL", "sign-in link"):
+        assert words in done.stdout
+
+
+def test_a_killed_worker_leaves_a_training_that_says_so_and_can_be_run_again(
+    page: Page, urdaten: Running
+) -> None:
+    page.goto(f"{urdaten.address}/p/tessmar/tagger")
+    page.get_by_role("button", name="new training").first.click()
+    page.get_by_label("epochs").fill("1000")
+    page.get_by_label("patience").fill("1000")
+    page.get_by_role("button", name="train", exact=True).click()
+    expect(page.get_by_text(re.compile("epoch [2-9] of at most"))).to_be_visible(timeout=60_000)
+    urdaten.kill("worker")
+    expect(page.get_by_text("The worker stopped in the middle of this")).to_be_visible(timeout=30_000)
+    page.get_by_role("button", name="run again").click()
+    expect(page.get_by_text(re.compile("epoch [2-9] of at most"))).to_be_visible(timeout=60_000)
+    # And a stop keeps the best so far.
+    page.get_by_role("button", name="Stop, keep best").click()
+    expect(page.get_by_text(re.compile("Stopped after .* was best and is kept"))).to_be_visible(
+        timeout=30_000
+    )
+    expect(page.get_by_text("in use: it gives the tagger lane")).to_be_visible()
+
+
+def test_a_killed_database_loses_no_signed_sentence(
+    page: Page, urdaten: Running, complaints: Complaints
+) -> None:
+    complaints.expected += ["503 (Service Unavailable)", "500 (Internal"]
+    expect(page.get_by_text("30/3 · week-30")).to_be_visible()
+    page.keyboard.press("t")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("sentence 2 of")).to_be_visible()
+    signed = "SELECT count(*) FROM annotation WHERE state = 'signed'"
+    wait_for(lambda: urdaten.query(signed) == [(246,)])
+    urdaten.kill("database")
+    page.keyboard.press("Control+Enter")
+    wait_for(lambda: urdaten.query(signed) == [(247,)], 60)
+    page.reload()
+    expect(page.get_by_text("247 of 283 signed")).to_be_visible()
+
+
+def test_nothing_is_left_running_when_the_starter_is_killed(new_home: Callable[[], Path]) -> None:
+    running = Running(new_home())
+    pids = running.pids()
+    assert running.kill_starter() == -9
+    gone = [Path(f"/proc/{pid}") for name, pid in pids.items() if name != "supervisor"]
+
+    def ended(process: Path) -> bool:
+        return not process.exists() or "\nState:\tZ" in (process / "status").read_text()
+
+    wait_for(lambda: all(ended(process) for process in gone))
+    again = Running(running.home)
+    assert again.query("SELECT count(*) FROM text") == [(60,)]
+    again.stop()
+
+
+def test_pages_at_other_widths_and_in_the_dark(page: Page, urdaten: Running) -> None:
+    page.set_viewport_size({"width": 1024, "height": 768})
+    for path in ("types", "texts", "desk", "lists", "rules", "tagger", "scores", "records"):
+        page.goto(f"{urdaten.address}/p/tessmar/{path}")
+        expect(page.locator("main")).to_be_visible()
+        wide = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+        assert wide <= 0, f"{path} is {wide} px wider than the window"
+    page.emulate_media(color_scheme="dark")
+    expect(page.locator("html.dark")).to_be_visible()

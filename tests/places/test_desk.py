@@ -1,0 +1,207 @@
+"""The Desk: marking, signing, undo, conflicts, and the log of acts."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+import pytest
+
+from conftest import Api
+
+BODY = "Pellin 🚢 is in from Varnby. Nothing further."
+
+
+@pytest.fixture
+def desk(api: Api) -> Api:
+    for code, name, key in (("VES", "vessel", "v"), ("PRT", "port", "p")):
+        api.post("/types", {"code": code, "name": name, "key": key, "hue": 1})
+    api.post("/texts", {"title": "33/1", "body": BODY, "split": "train"})
+    return api
+
+
+def sentence(api: Api, number: int = 0) -> dict[str, Any]:
+    items = api.get("/desk/queue")["items"]
+    opened: dict[str, Any] = api.get(f"/desk/sentences/{items[number]['id']}")
+    return opened
+
+
+def span(words: str, code: str) -> dict[str, Any]:
+    start = BODY.index(words)
+    return {"start": start, "end": start + len(words), "type": code}
+
+
+def put(
+    api: Api, number: int, kind: str, state: str, *spans: dict[str, Any], expect: int = 200, **more: Any
+) -> Any:
+    now = sentence(api, number)
+    change = {"kind": kind, "state": state, "version": now["annotation"]["version"], "spans": list(spans)}
+    return api.put(f"/desk/sentences/{now['id']}", change | more, expect)
+
+
+PELLIN, VARNBY = span("Pellin", "VES"), span("Varnby", "PRT")
+
+
+def keys(annotation: dict[str, Any]) -> list[tuple[int, int, str]]:
+    return [(s["start"], s["end"], s["type"]) for s in annotation["spans"]]
+
+
+def test_offsets_are_code_points(desk: Api) -> None:
+    opened = sentence(desk)
+    words = [BODY[t["start"] : t["end"]] for t in opened["tokens"]]
+    assert words == ["Pellin", "🚢", "is", "in", "from", "Varnby", "."]
+    assert opened["words"] == BODY[opened["start"] : opened["end"]]
+    assert (opened["before"], opened["after"]) == ("", " Nothing further.")
+
+
+def test_marking_and_signing(desk: Api) -> None:
+    assert sentence(desk)["annotation"] == {"state": "untouched", "version": 0, "spans": []}
+    put(desk, 0, "mark", "draft", PELLIN)
+    done = put(desk, 0, "sign", "signed", PELLIN, VARNBY)
+    assert (done["state"], done["version"]) == ("signed", 2)
+    assert keys(sentence(desk)["annotation"]) == [(0, 6, "VES"), (20, 26, "PRT")]
+    empty = put(desk, 1, "sign as empty", "signed")
+    assert (empty["state"], empty["spans"]) == ("signed", [])
+    items = desk.get("/desk/queue")["items"]
+    assert [(i["state"], i["spans"]) for i in items] == [("signed", 2), ("signed", 0)]
+    assert desk.get("/figures")["signed"] == 2
+
+
+@pytest.mark.parametrize(
+    ("spans", "words"),
+    [
+        ([{"start": 0, "end": 999, "type": "VES"}], "does not lie within"),
+        ([{"start": 5, "end": 5, "type": "VES"}], "does not lie within"),
+        ([{"start": 0, "end": 7, "type": "VES"}], "white space"),
+        ([span("Nothing", "VES")], "leaves its sentence"),
+        ([PELLIN | {"type": "XYZ"}], "no type 'XYZ'"),
+        ([PELLIN, span("Pellin 🚢", "PRT")], "overlap"),
+    ],
+)
+def test_spans_that_cannot_stand_are_refused_and_change_nothing(
+    desk: Api, spans: list[dict[str, Any]], words: str
+) -> None:
+    put(desk, 0, "mark", "draft", VARNBY)
+    problem = put(desk, 0, "mark", "draft", *spans, expect=422)
+    assert words in problem["detail"]
+    assert keys(sentence(desk)["annotation"]) == [(20, 26, "PRT")]
+    assert len(desk.get(f"/desk/sentences/{sentence(desk)['id']}/history")) == 1
+
+
+@pytest.mark.parametrize(
+    ("kind", "state", "spans", "words"),
+    [
+        ("guess", "draft", [], "An act is one of"),
+        ("mark", "done", [], "A state is"),
+        ("mark", "untouched", [PELLIN], "not untouched"),
+        ("sign as empty", "signed", [PELLIN], "remove them first"),
+    ],
+)
+def test_acts_that_make_no_sense_are_refused(
+    desk: Api, kind: str, state: str, spans: list[dict[str, Any]], words: str
+) -> None:
+    assert words in put(desk, 0, kind, state, *spans, expect=422)["detail"]
+
+
+def test_a_stale_write_gets_both_versions_and_loses_neither(desk: Api) -> None:
+    jo = desk.other("jo")
+    old = sentence(desk)
+    put(jo, 0, "mark", "draft", VARNBY)
+    change = {"kind": "mark", "state": "draft", "version": old["annotation"]["version"], "spans": [PELLIN]}
+    problem = desk.put(f"/desk/sentences/{old['id']}", change, expect=409)
+    assert problem["type"] == "urn:urdaten:stale-write"
+    assert problem["theirs"] == {"state": "draft", "version": 1, "spans": [[20, 26, "PRT"]]}
+    assert problem["yours"]["spans"] == [[0, 6, "VES"]]
+    assert keys(sentence(desk)["annotation"]) == [(20, 26, "PRT")]
+
+
+def test_an_act_sent_twice_is_done_once(desk: Api) -> None:
+    token = str(uuid.uuid4())
+    first = put(desk, 0, "mark", "draft", PELLIN, token=token)
+    change = {"kind": "mark", "state": "draft", "version": 0, "spans": [PELLIN], "token": token}
+    again = desk.put(f"/desk/sentences/{sentence(desk)['id']}", change)
+    assert first == again
+    assert len(desk.get(f"/desk/sentences/{sentence(desk)['id']}/history")) == 1
+
+
+def test_undo_and_redo_run_across_sentences(desk: Api) -> None:
+    first, second = sentence(desk, 0)["id"], sentence(desk, 1)["id"]
+    put(desk, 0, "mark", "draft", PELLIN)
+    put(desk, 0, "sign", "signed", PELLIN)
+    put(desk, 1, "sign as empty", "signed")
+    undone = [desk.post("/desk/undo", expect=200) for _ in range(3)]
+    assert [(u["sentence_id"], u["annotation"]["state"]) for u in undone] == [
+        (second, "untouched"),
+        (first, "draft"),
+        (first, "untouched"),
+    ]
+    assert "nothing to undo" in desk.post("/desk/undo", expect=404)["detail"]
+    redone = [desk.post("/desk/redo", expect=200) for _ in range(3)]
+    assert [(r["sentence_id"], r["annotation"]["state"]) for r in redone] == [
+        (first, "draft"),
+        (first, "signed"),
+        (second, "signed"),
+    ]
+    assert keys(sentence(desk, 0)["annotation"]) == [(0, 6, "VES")]
+    desk.post("/desk/redo", expect=404)
+
+
+def test_a_new_act_ends_what_could_be_done_again(desk: Api) -> None:
+    put(desk, 0, "mark", "draft", PELLIN)
+    desk.post("/desk/undo", expect=200)
+    put(desk, 0, "mark", "draft", VARNBY)
+    desk.post("/desk/redo", expect=404)
+    desk.post("/desk/undo", expect=200)
+    assert sentence(desk)["annotation"]["spans"] == []
+
+
+def test_each_undoes_their_own_acts_and_never_over_somebody_elses(desk: Api) -> None:
+    jo = desk.other("jo")
+    put(desk, 0, "mark", "draft", PELLIN)
+    put(jo, 1, "sign as empty", "signed")
+    desk.post("/desk/undo", expect=200)
+    assert sentence(desk, 1)["annotation"]["state"] == "signed"
+    desk.post("/desk/redo", expect=200)
+    put(jo, 0, "mark", "draft", PELLIN, VARNBY)
+    assert "somebody else" in desk.post("/desk/undo", expect=409)["detail"]
+    assert len(sentence(desk)["annotation"]["spans"]) == 2
+
+
+def test_the_log_says_who_did_what(desk: Api) -> None:
+    put(desk, 0, "mark", "draft", PELLIN)
+    put(desk.other("jo"), 0, "sign", "signed", PELLIN)
+    desk.other("jo").post("/desk/undo", expect=200)
+    log = desk.get(f"/desk/sentences/{sentence(desk)['id']}/history")
+    assert [(a["who"], a["kind"]) for a in log] == [("Ines", "mark"), ("Jo", "sign"), ("Jo", "undo sign")]
+    assert log[1]["before"] == {"state": "draft", "spans": [[0, 6, "VES"]]}
+    assert log[1]["after"] == {"state": "signed", "spans": [[0, 6, "VES"]]}
+
+
+def test_test_texts_get_no_suggestions_and_say_why(demo_api: Api) -> None:
+    items = demo_api.get("/desk/queue", split="test")["items"]
+    opened = demo_api.get(f"/desk/sentences/{items[0]['id']}")
+    assert opened["lanes"] == {}
+    assert opened["resolved"] == []
+    assert "without suggestions" in opened["quiet"]
+    train = demo_api.get(f"/desk/sentences/{demo_api.get('/desk/queue', split='train')['items'][1]['id']}")
+    assert train["quiet"] is None
+    assert {s["type"] for s in train["lanes"]["lists"]} >= {"VES", "PRT"}
+    assert {s["why"] for s in train["lanes"]["rules"]} >= {"rule “clock time, four figures”"}
+
+
+def test_the_queue_comes_in_pages_of_whole_texts(demo_api: Api) -> None:
+    seen: list[int] = []
+    after = None
+    while True:
+        page = demo_api.get("/desk/queue", texts=9, **({} if after is None else {"after": after}))
+        seen += [item["id"] for item in page["items"]]
+        after = page["next"]
+        if after is None:
+            break
+    assert len(seen) == len(set(seen)) == demo_api.get("/figures")["sentences"]
+
+
+def test_what_is_not_there_is_said(desk: Api) -> None:
+    desk.get("/desk/sentences/99999", expect=404)
+    desk.get("/desk/sentences/99999/history", expect=404)
+    desk.get("/desk/queue", expect=404, after=99999)

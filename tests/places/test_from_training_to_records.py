@@ -1,0 +1,296 @@
+"""Tagger, scores and records on the demo project, with the worker's jobs done in this process."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from typing import Any
+
+import pytest
+from sqlalchemy import select, update
+
+from conftest import Api
+from urdaten.places.tagger.tables import TrainingRow
+from urdaten.platform.database import transaction
+
+SMALL = {"epochs": 4, "patience": 4}
+
+
+def train(api: Api, name: str = "First", **settings: Any) -> dict[str, Any]:
+    made = api.post("/trainings", {"name": name, "settings": SMALL | settings})
+    assert made["live"]
+    api.run_jobs()
+    return next(t for t in api.get("/trainings") if t["id"] == made["id"])
+
+
+def sign_again(api: Api, split: str) -> None:
+    """Take the spans out of one signed sentence of a split, so that its gold changes."""
+    item = next(i for i in api.get("/desk/queue", split=split)["items"] if i["spans"] > 0)
+    now = api.get(f"/desk/sentences/{item['id']}")["annotation"]
+    change = {"kind": "remove", "version": now["version"], "state": "signed", "spans": []}
+    api.put(f"/desk/sentences/{item['id']}", change)
+
+
+def test_training_learns_is_put_to_use_and_gives_a_lane(demo_api: Api) -> None:
+    training = train(demo_api)
+    assert (training["job"]["state"], training["in_use"], training["has_model"]) == ("done", True, True)
+    assert [e["epoch"] for e in training["epochs"]] == [1, 2, 3, 4]
+    assert training["epochs"][-1]["dev_f1"] > 0.6
+    made = training["made_from"]
+    assert (made["train_texts"], made["dev_sentences"]) == (32, 37)
+    assert "epochs; epoch" in training["job"]["message"]
+    item = next(i for i in demo_api.get("/desk/queue", split="train")["items"] if i["state"] == "untouched")
+    opened = demo_api.get(f"/desk/sentences/{item['id']}")
+    assert opened["lanes"]["tagger"]
+    assert all(0 < s["probability"] <= 1 for s in opened["lanes"]["tagger"])
+    figure = demo_api.get("/figures")["tagger"]
+    assert figure["name"] == "First"
+    assert figure["dev_f1"] == max(e["dev_f1"] for e in training["epochs"])
+
+
+def test_the_same_training_twice_gives_the_same_tagger(demo_api: Api) -> None:
+    train(demo_api, "one")
+    train(demo_api, "two")
+    with transaction(demo_api.settings.database_url) as db:
+        rows = db.scalars(select(TrainingRow).order_by(TrainingRow.id)).all()
+        assert rows[0].epochs == rows[1].epochs
+        assert rows[0].made_from["data"] == rows[1].made_from["data"]
+        assert rows[0].model == rows[1].model
+
+
+def test_gold_lists_and_rules_make_a_tagger_old(demo_api: Api) -> None:
+    training = train(demo_api)
+    assert training["changes"] == []
+    sign_again(demo_api, "test")
+    assert demo_api.get("/trainings")[0]["changes"] == [], "test gold is nothing to a tagger"
+    sign_again(demo_api, "train")
+    lists = demo_api.get("/lists")
+    demo_api.post(f"/lists/{lists[0]['id']}/entries", {"preferred": "Somebody New"})
+    changes = demo_api.get("/trainings")[0]["changes"]
+    assert changes == ["gold has changed in 1 sentence", "the lists have changed"]
+    assert demo_api.get("/figures")["stale"]["tagger"] == changes
+
+
+def test_a_training_is_stopped_repeated_used_and_removed(demo_api: Api) -> None:
+    first = train(demo_api, "first")
+    second = demo_api.post("/trainings", {"name": "second", "settings": SMALL})
+    demo_api.delete(f"/trainings/{second['id']}", expect=409)
+    stopped = demo_api.post(f"/trainings/{second['id']}/stop", expect=200)
+    assert (stopped["job"]["state"], stopped["can_repeat"]) == ("stopped", True)
+    demo_api.post(f"/trainings/{second['id']}/use", expect=409)
+    again = demo_api.post(f"/trainings/{second['id']}/again", expect=200)
+    assert again["live"]
+    demo_api.run_jobs()
+    assert [(t["name"], t["in_use"]) for t in demo_api.get("/trainings")] == [
+        ("second", True),
+        ("first", False),
+    ]
+    demo_api.post(f"/trainings/{second['id']}/again", expect=409)
+    demo_api.delete(f"/trainings/{second['id']}", expect=409)
+    demo_api.post(f"/trainings/{first['id']}/use", expect=200)
+    demo_api.delete(f"/trainings/{second['id']}")
+    assert [t["name"] for t in demo_api.get("/trainings")] == ["first"]
+
+
+def test_wrong_settings_are_refused_at_their_field(demo_api: Api) -> None:
+    for settings, field in (({"epochs": 0}, "epochs"), ({"features": ["lists"]}, "features")):
+        assert demo_api.post("/trainings", {"name": "x", "settings": settings}, expect=422)["field"] == field
+    assert demo_api.post("/trainings", {"name": " "}, expect=422)["field"] == "name"
+    assert demo_api.post("/trainings", {"name": "x", "settings": {"epoch": 3}}, expect=422)
+    assert demo_api.get("/trainings") == []
+    help_text = demo_api.request("GET", "/api/training-settings").json()
+    assert {s["name"] for s in help_text["settings"]} == {"epochs", "patience", "rate", "l2", "batch", "seed"}
+
+
+def test_training_without_signed_sentences_fails_and_says_so(api: Api) -> None:
+    assert "add one under Types" in api.post("/trainings", {"name": "x"}, expect=422)["detail"]
+    api.post("/types", {"code": "VES", "name": "vessel", "key": "v", "hue": 1})
+    training = train(api)
+    assert training["job"]["state"] == "failed"
+    assert "sign some at the Desk first" in training["job"]["message"]
+    assert training["can_repeat"]
+
+
+def test_a_renamed_type_is_tagged_under_its_new_code(demo_api: Api) -> None:
+    train(demo_api)
+    vessel = next(t for t in demo_api.get("/types")["types"] if t["code"] == "VES")
+    wish = {k: v for k, v in vessel.items() if k not in {"id", "spans"}}
+    demo_api.put(f"/types/{vessel['id']}", wish | {"code": "SHIP"})
+    items = demo_api.get("/desk/queue", split="train")["items"]
+    found = {
+        span["type"]
+        for item in items[:12]
+        for span in demo_api.get(f"/desk/sentences/{item['id']}")["lanes"]["tagger"]
+    }
+    assert "SHIP" in found
+    assert "VES" not in found
+
+
+def test_a_damaged_model_is_answered_by_a_clear_problem(demo_api: Api) -> None:
+    train(demo_api)
+    with transaction(demo_api.settings.database_url) as db:
+        db.execute(update(TrainingRow).values(model=b"broken"))
+    item = demo_api.get("/desk/queue", split="train")["items"][0]
+    assert "Train it again" in demo_api.get(f"/desk/sentences/{item['id']}", expect=422)["detail"]
+
+
+def test_scorecards_are_frozen_and_every_figure_opens_its_sentences(demo_api: Api) -> None:
+    train(demo_api)
+    demo_api.post("/scorecards", expect=202)
+    demo_api.post("/scorecards", expect=409)
+    assert demo_api.run_jobs()[0]["state"] == "done"
+    heads = demo_api.get("/scorecards")
+    assert [h["source"] for h in heads] == ["resolved", "tagger", "lists", "rules"]
+    assert all(h["texts"] == 12 for h in heads)
+    card = demo_api.get(f"/scorecards/{heads[0]['id']}")
+    assert card["changes"] == []
+    assert 0.5 < card["f1"] < 1
+    assert card["f1_low"] < card["f1"] < card["f1_high"]
+    for outcome in ("right", "missed", "surplus"):
+        assert card["overall"][outcome] == sum(figures[outcome] for figures in card["types"].values())
+    for code, figures in card["types"].items():
+        page = demo_api.get(f"/scorecards/{card['id']}/sentences", type=code, outcome="missed")
+        missed = 0
+        for stave in page["staves"]:
+            found = {(s["start"], s["end"], s["type"]) for s in stave["lanes"]["found"]}
+            missed += sum(
+                s["type"] == code and (s["start"], s["end"], s["type"]) not in found
+                for s in stave["lanes"]["gold"]
+            )
+        assert missed == figures["missed"]
+    before = demo_api.get(f"/scorecards/{card['id']}/sentences")
+    sign_again(demo_api, "test")
+    assert demo_api.get(f"/scorecards/{card['id']}/sentences") == before, "a frozen card shows what it saw"
+    assert demo_api.get(f"/scorecards/{card['id']}")["changes"] == ["test gold has changed in 1 sentence"]
+    assert "scores" in demo_api.get("/figures")["stale"]
+    demo_api.get(f"/scorecards/{card['id']}/sentences", expect=422, outcome="odd")
+    demo_api.delete(f"/scorecards/{card['id']}")
+    demo_api.get(f"/scorecards/{card['id']}", expect=404)
+
+
+def test_scoring_needs_signed_test_sentences(api: Api) -> None:
+    assert "nothing to score against" in api.post("/scorecards", expect=409)["detail"]
+
+
+def test_without_a_tagger_lists_and_rules_are_scored(demo_api: Api) -> None:
+    demo_api.post("/scorecards", expect=202)
+    demo_api.run_jobs()
+    assert [h["source"] for h in demo_api.get("/scorecards")] == ["resolved", "lists", "rules"]
+
+
+@pytest.fixture
+def assembled(demo_api: Api) -> Api:
+    demo_api.post("/records/assembly", expect=202)
+    demo_api.post("/records/assembly", expect=409)
+    (job, *_) = demo_api.run_jobs()
+    assert job["state"] == "done", job["message"]
+    return demo_api
+
+
+def template(api: Api, name: str) -> dict[str, Any]:
+    return next(t for t in api.get("/records/templates") if t["name"] == name)
+
+
+def rows(api: Api, template_id: int) -> list[dict[str, str]]:
+    answer = api.request("GET", f"/api/projects/tessmar/records/templates/{template_id}/csv")
+    assert answer.headers["content-disposition"] == 'attachment; filename="port-call.csv"'
+    return list(csv.DictReader(io.StringIO(answer.text)))
+
+
+def test_records_are_assembled_shown_and_downloaded(assembled: Api) -> None:
+    call = template(assembled, "Port call")
+    table = rows(assembled, call["id"])
+    assert len(table) == call["records"] > 60
+    assert {
+        "text": "28/3",
+        "vessel": "Lindmoor",
+        "from": "Ostvar",
+        "to": "",
+        "berth": "SILL WHARF 2",
+        "arrives": "15 JULY 0400",
+        "sails": "",
+        "cargo": "TIMBER",
+        "weight": "1900 CBM",
+        "agent": "Vane & Daughters",
+    } in table
+    shown = assembled.get(f"/records/templates/{call['id']}/records", limit=1000)["records"]
+    assert [r["values"] | {"text": r["text_title"]} for r in shown] == table
+    lines = assembled.request(
+        "GET", f"/api/projects/tessmar/records/templates/{call['id']}/jsonl"
+    ).text.splitlines()
+    parsed = [json.loads(line) for line in lines]
+    assert [p["fields"]["vessel"][0]["value"] for p in parsed] == [row["vessel"] for row in table]
+
+
+def test_a_record_opens_its_sentences_and_reasons(assembled: Api) -> None:
+    call = template(assembled, "Port call")
+    records = assembled.get(f"/records/templates/{call['id']}/records", limit=1000)["records"]
+    chosen = next(r for r in records if r["text_title"] == "28/3" and r["values"]["vessel"] == "Lindmoor")
+    detail = assembled.get(f"/records/{chosen['id']}")
+    (origin,) = detail["parts"]["from"]
+    assert (origin["written"], origin["value"], origin["source"]) == ("OSTVAR", "Ostvar", "gold")
+    assert origin["why"].startswith("after “EX”")
+    lanes = [stave["lanes"] for stave in detail["staves"]]
+    assert all(set(lane) == {"gold", "record"} for lane in lanes)
+    assert sum(len(lane["record"]) for lane in lanes) == sum(len(parts) for parts in detail["parts"].values())
+
+
+def test_records_come_in_pages_and_age_with_what_they_are_made_from(assembled: Api) -> None:
+    call = template(assembled, "Port call")
+    assert not call["stale"]
+    seen: list[int] = []
+    after = None
+    while True:
+        path = f"/records/templates/{call['id']}/records"
+        page = assembled.get(path, limit=17, **({} if after is None else {"after": after}))
+        seen += [r["id"] for r in page["records"]]
+        after = page["next"]
+        if after is None:
+            break
+    assert len(seen) == len(set(seen)) == call["records"]
+    sign_again(assembled, "train")
+    assert template(assembled, "Port call")["stale"]
+    assert "records" in assembled.get("/figures")["stale"]
+    assembled.post("/records/assembly", expect=202)
+    assembled.run_jobs()
+    assembled.get(f"/records/{seen[0]}", expect=404)
+    assert not template(assembled, "Port call")["stale"]
+
+
+def test_required_fields_leave_records_open(assembled: Api) -> None:
+    call = template(assembled, "Port call")
+    fields = [f | {"required": f["name"] in {"vessel", "agent"}} for f in call["fields"]]
+    assembled.put(
+        f"/records/templates/{call['id']}", {"name": "Port call", "anchor": "vessel", "fields": fields}
+    )
+    assembled.post("/records/assembly", expect=202)
+    assembled.run_jobs()
+    call = template(assembled, "Port call")
+    table = rows(assembled, call["id"])
+    assert call["open"] == sum(row["agent"] == "" for row in table) > 0
+    page = assembled.get(f"/records/templates/{call['id']}/records", only_open=True, limit=1000)
+    assert len(page["records"]) == call["open"]
+    assert {tuple(r["missing"]) for r in page["records"]} == {("agent",)}
+
+
+def test_templates_are_checked_and_removed(demo_api: Api) -> None:
+    field = {"name": "vessel", "types": ["VES"]}
+    wrong = [
+        ({"name": "Port call", "anchor": "vessel", "fields": [field]}, 409, "name"),
+        ({"name": "x", "anchor": "ship", "fields": [field]}, 422, "anchor"),
+        ({"name": "x", "anchor": "vessel", "fields": [field, field]}, 422, "fields"),
+        ({"name": "x", "anchor": "vessel", "fields": [field | {"types": ["NOPE"]}]}, 422, "type"),
+        ({"name": " ", "anchor": "vessel", "fields": [field]}, 422, "name"),
+        ({"name": "x", "anchor": "", "fields": [{"name": "", "types": ["VES"]}]}, 422, "fields"),
+    ]
+    for body, status, where in wrong:
+        assert demo_api.post("/records/templates", body, expect=status)["field"] == where, body
+    made = demo_api.post("/records/templates", {"name": "Tug", "anchor": "vessel", "fields": [field]})
+    assert made["fields"][0] == {"name": "vessel", "types": ["VES"], "cues": [], "required": False}
+    demo_api.delete(f"/records/templates/{made['id']}")
+    assert [t["name"] for t in demo_api.get("/records/templates")] == ["Port call", "Incident"]
+
+
+def test_assembly_without_a_template_is_refused(api: Api) -> None:
+    assert "no record template" in api.post("/records/assembly", expect=409)["detail"]

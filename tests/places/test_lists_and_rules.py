@@ -1,0 +1,185 @@
+"""The lists and rules places, and the evidence that they give."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from conftest import Api
+
+VES = {"code": "VES", "name": "vessel", "key": "v", "hue": 1}
+BODY = "Amber Quay is in. The amber is dry. A. Quay sails at 0600."
+
+
+@pytest.fixture
+def port(api: Api) -> Api:
+    api.post("/types", VES)
+    api.post("/texts", {"title": "33/1", "body": BODY})
+    return api
+
+
+def new_list(api: Api) -> int:
+    made = api.post("/lists", {"name": "vessels", "type": "VES"})
+    api.post(f"/lists/{made['id']}/entries", {"preferred": "Amber Quay", "variants": ["A. Quay"]})
+    return int(made["id"])
+
+
+def lane(api: Api, name: str, number: int = 0) -> list[str]:
+    item = api.get("/desk/queue")["items"][number]
+    opened = api.get(f"/desk/sentences/{item['id']}")
+    return [BODY[s["start"] : s["end"]] for s in opened["lanes"][name]]
+
+
+def test_a_list_gives_evidence_as_soon_as_it_holds_a_name(port: Api) -> None:
+    made = new_list(port)
+    assert lane(port, "lists") == ["Amber Quay"]
+    assert lane(port, "lists", 1) == []
+    assert lane(port, "lists", 2) == ["A. Quay"]
+    (shown,) = port.get("/lists")
+    assert (shown["entries"], shown["finds"], shown["judged"]) == (1, 2, 0)
+    port.put(f"/lists/{made}", {"name": "vessels", "type": "VES", "on": False})
+    assert lane(port, "lists") == []
+    port.put(f"/lists/{made}", {"name": "ships", "type": "VES", "on": True})
+    assert lane(port, "lists") == ["Amber Quay"]
+    port.delete(f"/lists/{made}")
+    assert lane(port, "lists") == []
+
+
+def test_entries_are_added_changed_found_and_removed(port: Api) -> None:
+    made = new_list(port)
+    entry = port.post(
+        f"/lists/{made}/entries",
+        {"preferred": "  Grey   Mallard ", "variants": ["G. Mallard", "", "G. Mallard"]},
+    )
+    assert (entry["preferred"], entry["variants"]) == ("Grey Mallard", ["G. Mallard"])
+    port.put(
+        f"/lists/{made}/entries/{entry['id']}",
+        {"preferred": "Grey Mallard", "variants": ["Mallard"], "note": "tug"},
+    )
+    assert [e["note"] for e in port.get(f"/lists/{made}/entries", search="mallard")["entries"]] == ["tug"]
+    assert len(port.get(f"/lists/{made}/entries", search="a. quay")["entries"]) == 1
+    port.delete(f"/lists/{made}/entries/{entry['id']}")
+    assert [e["preferred"] for e in port.get(f"/lists/{made}/entries")["entries"]] == ["Amber Quay"]
+    port.delete(f"/lists/{made}/entries/{entry['id']}", expect=404)
+
+
+def test_entries_come_in_pages(port: Api) -> None:
+    made = new_list(port)
+    for number in range(7):
+        port.post(f"/lists/{made}/entries", {"preferred": f"Ship {number}"})
+    names: list[str] = []
+    after = None
+    while True:
+        page = port.get(f"/lists/{made}/entries", limit=3, **({} if after is None else {"after": after}))
+        names += [e["preferred"] for e in page["entries"]]
+        after = page["next"]
+        if after is None:
+            break
+    assert names == ["Amber Quay", *(f"Ship {n}" for n in range(7))]
+
+
+def test_wrong_lists_and_entries_are_refused(port: Api) -> None:
+    made = new_list(port)
+    assert port.post("/lists", {"name": "vessels", "type": "VES"}, expect=409)["field"] == "name"
+    assert port.post("/lists", {"name": " ", "type": "VES"}, expect=422)["field"] == "name"
+    assert port.post("/lists", {"name": "x", "type": "NOPE"}, expect=422)["field"] == "type"
+    entries = f"/lists/{made}/entries"
+    assert "already in the list" in port.post(entries, {"preferred": "Amber Quay"}, expect=409)["detail"]
+    assert port.post(entries, {"preferred": ""}, expect=422)["field"] == "preferred"
+    assert port.post(entries, {"preferred": "x" * 301}, expect=422)["field"] == "preferred"
+    assert len(port.get(entries)["entries"]) == 1
+    port.get("/lists/99/entries", expect=404)
+
+
+def sign(api: Api, number: int, *spans: tuple[int, int]) -> None:
+    item = api.get("/desk/queue")["items"][number]
+    marked = [{"start": a, "end": b, "type": "VES"} for a, b in spans]
+    kind = "sign" if marked else "sign as empty"
+    api.put(f"/desk/sentences/{item['id']}", {"kind": kind, "version": 0, "state": "signed", "spans": marked})
+
+
+def test_finds_are_right_wrong_or_open_and_open_their_sentences(port: Api) -> None:
+    made = new_list(port)
+    sign(port, 0, (0, 10))
+    sign(port, 2)
+    port.post("/texts", {"title": "33/2", "body": "Amber Quay again."})
+    (shown,) = port.get("/lists")
+    assert (shown["finds"], shown["judged"], shown["right"]) == (3, 2, 1)
+    numbers = {
+        o: port.get(f"/lists/{made}/finds", outcome=o)["total"] for o in ("", "right", "wrong", "open")
+    }
+    assert numbers == {"": 3, "right": 1, "wrong": 1, "open": 1}
+    (stave,) = port.get(f"/lists/{made}/finds", outcome="wrong")["staves"]
+    assert (stave["words"], stave["differs"], stave["lanes"]["gold"]) == ("A. Quay sails at 0600.", True, [])
+    port.get(f"/lists/{made}/finds", expect=422, outcome="maybe")
+
+
+RULE: dict[str, Any] = {
+    "name": "four figures",
+    "type": "VES",
+    "pattern": r"\b\d{4}\b",
+    "must_find": ["at 0600", "at noon"],
+    "must_not_find": ["crane 2"],
+}
+
+
+def test_a_rule_is_added_tried_changed_and_removed(port: Api) -> None:
+    made = port.post("/rules", RULE)
+    assert (made["finds"], made["failing"], made["trouble"]) == (1, 1, None)
+    assert lane(port, "rules", 2) == ["0600"]
+    trial = port.post("/rules/try", RULE | {"pattern": r"noon|\d+"}, expect=200)
+    assert [(e["text"], e["holds"]) for e in trial["examples"]] == [
+        ("at 0600", True),
+        ("at noon", True),
+        ("crane 2", False),
+    ]
+    assert trial["finds"] == 1
+    changed = port.put(f"/rules/{made['id']}", RULE | {"on": False})
+    assert not changed["on"]
+    assert lane(port, "rules", 2) == []
+    assert port.get("/figures")["rules_failing"] == 1
+    port.delete(f"/rules/{made['id']}")
+    assert port.get("/rules") == []
+
+
+@pytest.mark.parametrize(
+    ("part", "field", "status"),
+    [
+        ({"pattern": "("}, "pattern", 422),
+        ({"pattern": "x*"}, "pattern", 422),
+        ({"type": "NOPE"}, "type", 422),
+        ({"name": ""}, "name", 422),
+        ({}, "name", 409),
+    ],
+)
+def test_wrong_rules_are_refused(port: Api, part: dict[str, Any], field: str, status: int) -> None:
+    port.post("/rules", RULE)
+    other = {} if status == 409 else {"name": "another"}
+    assert port.post("/rules", RULE | other | part, expect=status)["field"] == field
+    assert len(port.get("/rules")) == 1
+
+
+def test_a_rule_that_takes_too_long_says_so_and_blocks_nothing(port: Api) -> None:
+    port.post("/texts", {"title": "33/3", "body": "a" * 300 + "b"})
+    port.post(
+        "/rules",
+        RULE | {"name": "slow", "pattern": r"(?:a|aa|a?)+(?:a|aa)+$", "must_find": [], "must_not_find": []},
+    )
+    port.post("/rules", RULE)
+    slow, quick = port.get("/rules")
+    assert "took longer" in slow["trouble"]
+    assert (quick["trouble"], quick["finds"]) == (None, 1)
+    assert lane(port, "rules", 2) == ["0600"]
+    assert (
+        "took longer"
+        in port.post("/rules/try", RULE | {"pattern": r"(?:a|aa|a?)+(?:a|aa)+$"}, expect=422)["detail"]
+    )
+
+
+def test_rule_finds_open_their_sentences(demo_api: Api) -> None:
+    rules = {r["name"]: r for r in demo_api.get("/rules")}
+    rule = rules["from and for, a port"]
+    page = demo_api.get(f"/rules/{rule['id']}/finds", outcome="wrong")
+    assert 0 < page["total"] == len(page["staves"]) <= rule["judged"] - rule["right"]
+    assert all(stave["differs"] for stave in page["staves"])

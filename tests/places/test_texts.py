@@ -1,0 +1,93 @@
+"""The texts place."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from conftest import Api
+
+BODY = "Pellin is in 🚢 from Varnby.\nShe lies at Sill Wharf 3."
+
+
+def add(api: Api, **more: Any) -> dict[str, Any]:
+    text: dict[str, Any] = api.post("/texts", {"title": "33/1", "body": BODY} | more)
+    return text
+
+
+def test_a_text_is_pasted_split_into_sentences_and_read_back_to_the_letter(api: Api) -> None:
+    body = "  \nPellin is in 🚢 from Varnby.\r\nShe lies at Sill Wharf 3. \n"
+    made = add(api, body=body, group="week-33", dated="2026-08-17", split="train")
+    read = api.get(f"/texts/{made['id']}")
+    assert read == made
+    assert read["body"] == body
+    words = [body[s["start"] : s["end"]] for s in read["sentences"]]
+    assert words == ["Pellin is in 🚢 from Varnby.", "She lies at Sill Wharf 3."]
+    assert {s["state"] for s in read["sentences"]} == {"untouched"}
+
+
+@pytest.mark.parametrize(
+    ("part", "field", "status"),
+    [
+        ({"body": " \n\t"}, "body", 422),
+        ({"body": "a\0b"}, "body", 422),
+        ({"body": "x" * 1_000_001}, "body", 422),
+        ({"title": " "}, "title", 422),
+        ({"split": "exam"}, "split", 422),
+        ({"body": BODY, "title": "again"}, "body", 409),
+    ],
+)
+def test_a_wrong_text_is_refused_at_its_field(
+    api: Api, part: dict[str, Any], field: str, status: int
+) -> None:
+    add(api)
+    problem = api.post("/texts", {"title": "33/2", "body": "Another."} | part, expect=status)
+    assert problem["field"] == field
+    assert api.get("/texts")["total"] == 1
+
+
+def test_the_same_body_names_the_text_that_has_it(api: Api) -> None:
+    add(api)
+    assert "“33/1”" in api.post("/texts", {"title": "x", "body": BODY}, expect=409)["detail"]
+
+
+def test_what_is_said_of_a_text_changes_and_its_body_does_not(api: Api) -> None:
+    made = add(api)
+    changed = api.put(
+        f"/texts/{made['id']}", {"title": "33/9", "group": "w", "split": "dev", "dated": "2026-08-18"}
+    )
+    assert (changed["title"], changed["split"], changed["body"]) == ("33/9", "dev", BODY)
+    api.put(f"/texts/{made['id']}", {"title": "x", "body": "new"}, expect=422)
+    api.put("/texts/999", {"title": "x"}, expect=404)
+
+
+def test_a_text_without_signed_sentences_can_be_removed(demo_api: Api) -> None:
+    page = demo_api.get("/texts", search="gauge was set right")
+    (text,) = page["texts"]
+    demo_api.delete(f"/texts/{text['id']}")
+    demo_api.get(f"/texts/{text['id']}", expect=404)
+    signed = demo_api.get("/texts", search="27/1")["texts"][0]
+    problem = demo_api.delete(f"/texts/{signed['id']}", expect=409)
+    assert "6 signed sentences" in problem["detail"]
+
+
+def test_pages_follow_each_other_without_gap_or_repetition(demo_api: Api) -> None:
+    titles: list[str] = []
+    after = None
+    while True:
+        page = demo_api.get("/texts", limit=7, **({} if after is None else {"after": after}))
+        titles += [t["title"] for t in page["texts"]]
+        after = page["next"]
+        if after is None:
+            break
+    assert len(titles) == len(set(titles)) == page["total"] == 60
+    assert titles[:2] == ["27/1", "27/2"]
+
+
+def test_search_and_split(demo_api: Api) -> None:
+    assert {t["split"] for t in demo_api.get("/texts", split="dev")["texts"]} == {"dev"}
+    assert [t["title"] for t in demo_api.get("/texts", search="barber")["texts"]] == ["31/3", "31/4"]
+    assert demo_api.get("/texts", search="100%_")["texts"] == []
+    head = demo_api.get("/texts", search="27/1")["texts"][0]
+    assert (head["sentences"], head["signed"], head["spans"]) == (6, 6, 16)
