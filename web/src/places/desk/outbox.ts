@@ -69,6 +69,7 @@ function theirsOf(error: unknown): Conflict['theirs'] | undefined {
 
 let ends: OutboxEnds | null = null
 let running: Promise<void> | null = null
+let wanted = false
 
 async function run(): Promise<void> {
   for (;;) {
@@ -100,10 +101,21 @@ async function run(): Promise<void> {
 
 /** Send what waits; resolves when the box is empty or sending has to stop. */
 export function flush(): Promise<void> {
-  running ??= run().finally(() => {
-    running = null
-  })
+  // An act that is put in while a run is just ending makes it run once more.
+  wanted = true
+  running ??= runWhileWanted()
   return running
+}
+
+async function runWhileWanted(): Promise<void> {
+  try {
+    while (wanted) {
+      wanted = false
+      await run()
+    }
+  } finally {
+    running = null
+  }
 }
 
 export function put(act: PendingAct): void {

@@ -1,0 +1,138 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+
+import { ProblemError, UnreachableError } from '../../api/client'
+import { flush, lastPending, nextVersion, open, type OutboxEnds, type PendingAct, put, RETRY_MS, settle, useOutbox } from './outbox'
+
+let count = 0
+function act(sentence: number, version: number, types: string[] = []): PendingAct {
+  const spans = types.map((type, i) => ({ start: i, end: i + 1, type }))
+  return { project: 'p', account: 1, sentence, wish: { kind: 'mark', state: 'draft', version, spans, token: `t${++count}` } }
+}
+
+const answer = (a: PendingAct) => ({ state: a.wish.state, version: a.wish.version + 1, spans: [] })
+const stale = new ProblemError(409, {
+  type: 'urn:urdaten:stale-write',
+  detail: 'Somebody else changed this.',
+  theirs: { state: 'signed', version: 5, spans: [[0, 3, 'PRT']] },
+})
+
+/** Ends that throw on any call a test has not asked for. */
+function ends(more: Partial<OutboxEnds>): OutboxEnds {
+  const unasked = (name: string) => () => {
+    throw new Error(`${name} was called`)
+  }
+  return { send: unasked('send'), arrived: () => undefined, refused: unasked('refused'), ...more }
+}
+
+const waiting = () => useOutbox.getState().pending.map((a) => a.wish.token)
+
+beforeEach(() => {
+  vi.useFakeTimers()
+  localStorage.clear()
+  useOutbox.setState({ pending: [], holding: false, conflict: null })
+})
+afterEach(async () => {
+  open(1, ends({ send: (a) => Promise.resolve(answer(a)) }))
+  await flush()
+  vi.useRealTimers()
+})
+
+describe('outbox', () => {
+  it('sends in order and keeps nothing that has arrived', async () => {
+    const sent: string[] = []
+    const arrived = vi.fn()
+    open(1, ends({ send: (a) => (sent.push(a.wish.token), Promise.resolve(answer(a))), arrived }))
+    const acts = [act(1, 0), act(1, 1), act(2, 0)]
+    acts.forEach(put)
+    await flush()
+    expect(sent).toEqual(acts.map((a) => a.wish.token))
+    expect(arrived).toHaveBeenCalledTimes(3)
+    expect(waiting()).toEqual([])
+    expect(localStorage.length).toBe(0)
+  })
+
+  it('holds acts while the server is away, says so, and tries again', async () => {
+    let away = true
+    open(1, ends({ send: (a) => (away ? Promise.reject(new UnreachableError()) : Promise.resolve(answer(a))) }))
+    put(act(1, 0))
+    await vi.advanceTimersByTimeAsync(RETRY_MS * 2)
+    expect(useOutbox.getState().holding).toBe(true)
+    expect(waiting()).toHaveLength(1)
+    away = false
+    await vi.advanceTimersByTimeAsync(RETRY_MS)
+    expect(useOutbox.getState()).toMatchObject({ holding: false, pending: [] })
+  })
+
+  it('takes up what an earlier page of the same account left behind', async () => {
+    const mine = act(1, 0)
+    const others = { ...act(1, 0), account: 2 }
+    localStorage.setItem('urdaten.outbox', JSON.stringify([mine, others]))
+    const sent: string[] = []
+    open(1, ends({ send: (a) => (sent.push(a.wish.token), Promise.resolve(answer(a))) }))
+    await flush()
+    expect(sent).toEqual([mine.wish.token])
+  })
+
+  it('is not stopped by storage that holds nonsense', async () => {
+    localStorage.setItem('urdaten.outbox', '{broken')
+    open(1, ends({}))
+    await flush()
+    expect(waiting()).toEqual([])
+  })
+
+  it('drops what the server refuses for good, with all that was built on it', async () => {
+    const refused = vi.fn()
+    const bad = new ProblemError(422, { type: 'urn:urdaten:bad-span', detail: 'no' })
+    open(1, ends({ send: (a) => (a.sentence === 1 ? Promise.reject(bad) : Promise.resolve(answer(a))), refused }))
+    const first = act(1, 0)
+    ;[first, act(1, 1), act(2, 0)].forEach(put)
+    await flush()
+    expect(refused).toHaveBeenCalledExactlyOnceWith(first, bad)
+    expect(waiting()).toEqual([])
+  })
+
+  it('asks when somebody else wrote first, and can put mine on top', async () => {
+    const sent: number[] = []
+    open(
+      1,
+      ends({ send: (a) => (sent.push(a.wish.version), a.wish.version === 5 ? Promise.resolve(answer(a)) : Promise.reject(stale)) }),
+    )
+    ;[act(1, 0, ['VES']), act(1, 1, ['VES', 'ORG'])].forEach(put)
+    await flush()
+    const { conflict } = useOutbox.getState()
+    expect(conflict?.theirs).toEqual({ state: 'signed', version: 5, spans: [{ start: 0, end: 3, type: 'PRT' }] })
+    expect(conflict?.act.wish.spans.map((s) => s.type)).toEqual(['VES', 'ORG'])
+    settle(true)
+    await flush()
+    expect(sent).toEqual([0, 5])
+    expect(useOutbox.getState()).toMatchObject({ conflict: null, pending: [] })
+  })
+
+  it('lets theirs stand when asked to', async () => {
+    const send = vi.fn(() => Promise.reject(stale))
+    open(1, ends({ send }))
+    put(act(1, 0))
+    await flush()
+    settle(false)
+    await flush()
+    expect(send).toHaveBeenCalledTimes(1)
+  })
+
+  it('waits when the session has ended', async () => {
+    open(1, ends({ send: () => Promise.reject(new ProblemError(401, {})) }))
+    put(act(1, 0))
+    await flush()
+    expect(useOutbox.getState().holding).toBe(true)
+    expect(JSON.parse(localStorage.getItem('urdaten.outbox') ?? '')).toHaveLength(1)
+  })
+})
+
+describe('versions', () => {
+  it('count on from the last act on its way', () => {
+    const pending = [act(1, 3), act(1, 4), act(2, 9)]
+    expect(nextVersion(pending, 'p', 1, 3)).toBe(5)
+    expect(nextVersion(pending, 'p', 7, 2)).toBe(2)
+    expect(lastPending(pending, 'p', 1)).toBe(pending[1])
+    expect(lastPending(pending, 'other', 1)).toBeUndefined()
+  })
+})

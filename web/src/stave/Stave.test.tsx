@@ -1,0 +1,80 @@
+import { ChakraProvider } from '@chakra-ui/react'
+import { render, screen, within } from '@testing-library/react'
+import { beforeAll, describe, expect, it, vi } from 'vitest'
+
+import { system } from '../theme/system'
+import type { Lane } from './layout'
+import { Stave } from './Stave'
+
+const WORDS = 'Pellin from Varnby'
+const TOKENS = [
+  { start: 10, end: 16 },
+  { start: 17, end: 21 },
+  { start: 22, end: 28 },
+]
+const LANES: Lane[] = [
+  { name: 'gold', label: 'Gold', kind: 'gold', spans: [{ start: 10, end: 16, type: 'VES' }] },
+  {
+    name: 'tagger',
+    label: 'Tagger',
+    kind: 'evidence',
+    spans: [
+      { start: 10, end: 16, type: 'VES', probability: 0.94 },
+      { start: 22, end: 28, type: 'PRT', probability: 0.999 },
+    ],
+  },
+]
+
+beforeAll(() => {
+  // jsdom lays nothing out and draws nothing.
+  vi.stubGlobal(
+    'ResizeObserver',
+    class {
+      observe() {}
+      disconnect() {}
+    },
+  )
+  vi.spyOn(HTMLElement.prototype, 'clientWidth', 'get').mockReturnValue(600)
+  vi.spyOn(HTMLCanvasElement.prototype, 'getContext').mockReturnValue(null)
+})
+
+function draw(more: Partial<Parameters<typeof Stave>[0]> = {}) {
+  return render(
+    <ChakraProvider value={system}>
+      <Stave words={WORDS} start={10} tokens={TOKENS} lanes={LANES} hues={new Map([['VES', 16]])} {...more} />
+    </ChakraProvider>,
+  )
+}
+
+describe('Stave', () => {
+  it('gives screen readers the sentence as text and its spans as a list', () => {
+    draw()
+    expect(screen.getByText(WORDS)).toBeInTheDocument()
+    const items = within(screen.getByRole('list')).getAllByRole('listitem')
+    expect(items.map((item) => item.textContent)).toEqual([
+      'Gold: VES “Pellin”',
+      'Tagger: VES “Pellin”',
+      'Tagger: PRT “Varnby”',
+    ])
+  })
+
+  it('writes the letters in every bar, with the probability where there is one', () => {
+    const { container } = draw()
+    const bars = [...container.querySelectorAll('[data-span]')].map((bar) => bar.textContent)
+    expect(bars).toEqual(['VES', 'VES .94', 'PRT 1'])
+  })
+
+  it('shows the cursor and where sources differ', () => {
+    const differing = [{ start: 22, end: 28, type: 'PRT' }]
+    const { container } = draw({ selection: { anchor: 0, head: 1 }, differing })
+    expect(container.querySelectorAll('[data-cursor]')).toHaveLength(1)
+    expect(container.querySelectorAll('[data-differs]')).toHaveLength(1)
+  })
+
+  it('tells which bar was clicked', () => {
+    const onSpan = vi.fn()
+    const { container } = draw({ onSpan })
+    container.querySelector<HTMLElement>('[data-span="22-28-PRT"]')?.click()
+    expect(onSpan).toHaveBeenCalledExactlyOnceWith(LANES[1]?.spans[1], LANES[1])
+  })
+})
