@@ -14,7 +14,7 @@ export function SignIn() {
   const [busy, setBusy] = useState(false)
   const client = useQueryClient()
   const navigate = useNavigate()
-  const used = useRef(false)
+  const used = useRef('')
 
   const enter = async (send: () => Promise<unknown>) => {
     setBusy(true)
@@ -31,12 +31,18 @@ export function SignIn() {
   }
 
   useEffect(() => {
-    const token = window.location.hash.slice(1)
-    if (!token || used.current) return
-    used.current = true
-    // The token is gone from the address before anything else happens.
-    window.history.replaceState(null, '', '/sign-in')
-    void enter(() => api.POST('/api/sign-in/link', { body: { token } }))
+    const useLink = () => {
+      const token = window.location.hash.slice(1)
+      if (!token || used.current === token) return
+      used.current = token
+      // The token is gone from the address before anything else happens.
+      window.history.replaceState(null, '', '/sign-in')
+      void enter(() => api.POST('/api/sign-in/link', { body: { token } }))
+    }
+    useLink()
+    // A link that is pasted while this page is open changes no more than what stands behind the #.
+    window.addEventListener('hashchange', useLink)
+    return () => window.removeEventListener('hashchange', useLink)
     // Once, when the page opens.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [])

@@ -1,0 +1,107 @@
+"""Take the pictures of the main views in docs/screenshots from a fresh demo project.
+
+    .venv/bin/python scripts/pictures.py
+
+Starts an Urdaten of its own, trains, scores and assembles, and takes each view at 1280x800.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).parents[1]
+FOLDER = ROOT / "docs" / "screenshots"
+FLAGS = (
+    "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking --disable-sync"
+)
+
+
+def place(page: Page, name: str) -> None:
+    page.get_by_role("navigation", name="places").get_by_role("link", name=re.compile(f"^{name}")).click()
+
+
+def shoot(page: Page, name: str) -> None:
+    page.mouse.move(640, 790)
+    page.wait_for_timeout(700)
+    page.screenshot(path=FOLDER / f"{name}.png", animations="disabled")
+    print(f"{name}.png")
+
+
+def walk(page: Page, link: str) -> None:
+    page.goto(link.split("#")[0])
+    shoot(page, "sign-in")
+    page.goto(link)
+    page.wait_for_url("**/desk/**")
+    place(page, "Tagger")
+    page.get_by_role("button", name="new training").first.click()
+    page.get_by_label("name", exact=True).fill("Words, lists and rules")
+    shoot(page, "tagger-new")
+    page.get_by_role("button", name="train", exact=True).click()
+    page.get_by_text("in use: it gives the tagger lane").wait_for(timeout=90_000)
+    page.get_by_text("Words, lists and rules").first.wait_for()
+    page.wait_for_timeout(5500)  # until the note that it has begun is gone
+    shoot(page, "tagger")
+    place(page, "Scores")
+    page.get_by_role("button", name="score now").first.click()
+    page.get_by_role("option").nth(3).wait_for(timeout=60_000)
+    page.get_by_role("button", name=re.compile("^VES, missed")).click()
+    shoot(page, "scores")
+    place(page, "Records")
+    page.get_by_role("button", name="assemble records").first.click()
+    page.get_by_role("row").filter(has_text="28/3").first.click(timeout=60_000)
+    shoot(page, "records")
+    place(page, "Desk")
+    page.get_by_text("30/3 · week-30").wait_for()
+    for key in ("ArrowDown", "ArrowDown", "t", "ArrowRight", "Shift+ArrowRight", "v"):
+        page.keyboard.press(key)
+        page.wait_for_timeout(150)
+    page.keyboard.press(".")
+    shoot(page, "desk")
+    place(page, "Types")
+    shoot(page, "types")
+    place(page, "Texts")
+    shoot(page, "texts")
+    place(page, "Lists")
+    page.get_by_role("option", name=re.compile("^ports")).click()
+    page.get_by_role("button", name=re.compile("^wrong")).click()
+    shoot(page, "lists")
+    place(page, "Rules")
+    page.get_by_role("option", name=re.compile("^clock time")).click()
+    shoot(page, "rules")
+
+
+def main() -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    home = Path(tempfile.mkdtemp(prefix="urdaten-pictures-"))
+    home.chmod(0o711)
+    process = subprocess.Popen(
+        [sys.executable, "-m", "urdaten", "up", "--port", "0"],
+        env={**os.environ, "URDATEN_HOME": str(home)},
+        stdout=subprocess.PIPE,
+        text=True,
+    )
+    try:
+        assert process.stdout
+        link = next(line.split()[-1] for line in process.stdout if line.startswith("Sign in once"))
+        with sync_playwright() as driver:
+            browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS.split())
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            walk(page, link)
+            browser.close()
+    finally:
+        process.send_signal(signal.SIGINT)
+        process.wait(40)
+        shutil.rmtree(home, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    main()
