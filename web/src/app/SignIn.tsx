@@ -31,7 +31,7 @@ export function SignIn() {
   }
 
   useEffect(() => {
-    const useLink = () => {
+    const takeLink = () => {
       const token = window.location.hash.slice(1)
       if (!token || used.current === token) return
       used.current = token
@@ -39,10 +39,10 @@ export function SignIn() {
       window.history.replaceState(null, '', '/sign-in')
       void enter(() => api.POST('/api/sign-in/link', { body: { token } }))
     }
-    useLink()
+    takeLink()
     // A link that is pasted while this page is open changes no more than what stands behind the #.
-    window.addEventListener('hashchange', useLink)
-    return () => window.removeEventListener('hashchange', useLink)
+    window.addEventListener('hashchange', takeLink)
+    return () => window.removeEventListener('hashchange', takeLink)
     // Once, when the page opens.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [])
