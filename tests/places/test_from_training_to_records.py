@@ -159,6 +159,12 @@ def test_scorecards_are_frozen_and_every_figure_opens_its_sentences(demo_api: Ap
                 for s in stave["lanes"]["gold"]
             )
         assert missed == figures["missed"]
+    totals = {
+        outcome: demo_api.get(f"/scorecards/{card['id']}/sentences", outcome=outcome)["total"]
+        for outcome in ("", "right", "missed", "surplus", "gold", "found")
+    }
+    assert max(totals["right"], totals["missed"]) <= totals["gold"] <= totals["right"] + totals["missed"]
+    assert max(totals["right"], totals["surplus"]) <= totals["found"] <= totals[""]
     before = demo_api.get(f"/scorecards/{card['id']}/sentences")
     sign_again(demo_api, "test")
     assert demo_api.get(f"/scorecards/{card['id']}/sentences") == before, "a frozen card shows what it saw"

@@ -1434,7 +1434,7 @@ export interface components {
             features?: string[];
             /**
              * L2
-             * @default 0.005
+             * @default 0.05
              */
             l2: number;
             /**
@@ -1444,7 +1444,7 @@ export interface components {
             patience: number;
             /**
              * Rate
-             * @default 0.1
+             * @default 0.2
              */
             rate: number;
             /**
@@ -1726,9 +1726,9 @@ export interface components {
              *         "lists",
              *         "rules"
              *       ],
-             *       "l2": 0.005,
+             *       "l2": 0.05,
              *       "patience": 8,
-             *       "rate": 0.1,
+             *       "rate": 0.2,
              *       "seed": 7
              *     }
              */

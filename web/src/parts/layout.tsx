@@ -1,8 +1,14 @@
 import { Box, Flex, Grid } from '@chakra-ui/react'
-import type { ReactNode } from 'react'
+import { type ReactNode, useEffect, useRef } from 'react'
 
 /** Left: what there is to go through. Middle: the thing itself. Right: what explains it. */
 export function Columns({ left, children, right }: { left?: ReactNode; children: ReactNode; right?: ReactNode }) {
+  const main = useRef<HTMLElement>(null)
+  useEffect(() => {
+    // Whoever comes here through the bar works here now: enter and space belong to the page.
+    const focus = document.activeElement
+    if (focus === null || focus === document.body || focus.closest('header')) main.current?.focus({ preventScroll: true })
+  }, [])
   const columns = [left ? 'var(--chakra-sizes-left)' : '', 'minmax(0, 1fr)', right ? 'var(--chakra-sizes-right)' : '']
   return (
     <Grid templateColumns={columns.filter(Boolean).join(' ')} h="full" minH="0">
@@ -11,7 +17,7 @@ export function Columns({ left, children, right }: { left?: ReactNode; children:
           {left}
         </Flex>
       )}
-      <Box as="main" minH="0" overflow="auto" bg="paper" id="main" tabIndex={-1}>
+      <Box as="main" ref={main} minH="0" overflow="auto" bg="paper" id="main" tabIndex={-1} outline="none">
         {children}
       </Box>
       {right && (

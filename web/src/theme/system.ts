@@ -65,7 +65,7 @@ const config = defineConfig({
         ink: pair('#17211F', '#E6ECEA'),
         second: pair('#53625F', '#A9B6B3'),
         // Large or decorative text only.
-        third: pair('#6F7D7A', '#84918E'),
+        third: pair('#62706C', '#8C9996'),
         hairline: pair('#D3DBD8', '#354143'),
         bar: pair('#1E2A2C', '#0D1213'),
         onBar: pair('#F3F6F5', '#E6ECEA'),

@@ -71,7 +71,7 @@ def assemble(
         written = analysis.body[span.start : span.end]
         name = preferred(written, span.type)
         value = name or " ".join(written.split())
-        if name and name != written:
+        if name and fold(name) != fold(written):
             why += f"; list name “{name}”"
         return Part(span=span, written=written, value=value, why=why)
 

@@ -25,7 +25,14 @@ from urdaten.platform.revisions import bump
 
 PLACE = "scores"
 JOB = "scoring"
-OUTCOMES = ("right", "missed", "surplus")
+# What a figure counts: recall is about all that is in gold, precision about all that was found.
+OUTCOMES = {
+    "right": {"right"},
+    "missed": {"missed"},
+    "surplus": {"surplus"},
+    "gold": {"right", "missed"},
+    "found": {"right", "surplus"},
+}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -189,7 +196,8 @@ def out_of_date(db: Session, project_id: int, card: Scorecard) -> list[str]:
 def sentences_behind(db: Session, project: Project, scorecard_id: int, code: str, outcome: str) -> StavePage:
     """Staves of the sentences behind one figure: those with this outcome for this type.
 
-    An empty outcome means any, an empty code any type. Gold and finds are as they were frozen.
+    An empty outcome means any, an empty code any type; "gold" and "found" are what recall and
+    precision are about. Gold and finds are as they were frozen.
     """
     read_scorecard(db, project.id, scorecard_id)
     if outcome and outcome not in OUTCOMES:
@@ -215,6 +223,6 @@ def sentences_behind(db: Session, project: Project, scorecard_id: int, code: str
 def _concerns(found: list[str], code: str, outcome: str) -> bool:
     for pair in found:
         its_code, its_outcome = pair.split(" ")
-        if (not code or code == its_code) and (not outcome or outcome == its_outcome):
+        if (not code or code == its_code) and (not outcome or its_outcome in OUTCOMES[outcome]):
             return True
     return False

@@ -22,7 +22,8 @@ interface DeskRightProps {
 export function DeskRight({ types, words, evidence, onMark, onTake }: DeskRightProps) {
   const hues = new Map(types.map((t) => [t.code, t.hue]))
   return (
-    <>
+    // A click here leaves the focus on the sentence, so that the next key goes there.
+    <Box onMouseDown={(event) => event.preventDefault()}>
       <Heading side={<Box fontSize="tiny" color="second">gold spans</Box>}>Mark selection as</Heading>
       <Flex direction="column">
         {types.map((type) => (
@@ -69,6 +70,6 @@ export function DeskRight({ types, words, evidence, onMark, onTake }: DeskRightP
           </Flex>
         ))}
       </Section>
-    </>
+    </Box>
   )
 }

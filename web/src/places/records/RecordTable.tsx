@@ -18,14 +18,16 @@ interface RecordTableProps {
 export function RecordTable({ template, records, chosen, onChoose, onEnd }: RecordTableProps) {
   const frame = useRef<HTMLDivElement>(null)
   // eslint-disable-next-line react-hooks/incompatible-library -- the table is not memoised
-  const virtual = useVirtualizer({ count: records.length, getScrollElement: () => frame.current, estimateSize: () => ROW, overscan: 16 })
+  const virtual = useVirtualizer({ count: records.length, getScrollElement: () => frame.current, estimateSize: () => ROW, overscan: 16, scrollPaddingStart: 2 * ROW, scrollPaddingEnd: 2 * ROW })
   const items = virtual.getVirtualItems()
   const first = items[0]
   const last = items.at(-1)
   const at = records.findIndex((record) => record.id === chosen)
+  // The sentences above take room from the table once they are read: look again when its height changes.
+  const height = virtual.scrollRect?.height
   useEffect(() => {
     if (at >= 0) virtual.scrollToIndex(at, { align: 'auto' })
-  }, [at, virtual])
+  }, [at, height, virtual])
   useEffect(() => {
     if (last && last.index >= records.length - 1) onEnd()
   }, [last, records.length, onEnd])

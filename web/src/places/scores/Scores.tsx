@@ -26,6 +26,8 @@ const OUTCOMES: Record<Cell['outcome'], string> = {
   right: 'right',
   missed: 'missed',
   surplus: 'found, not in gold',
+  gold: 'in gold',
+  found: 'found',
 }
 
 export function half(card: Pick<ScorecardHead, 'f1_low' | 'f1_high'>): string {

@@ -8,7 +8,7 @@ import { number, score } from '../../parts/words'
 
 export interface Cell {
   type: string
-  outcome: '' | 'right' | 'missed' | 'surplus'
+  outcome: '' | 'right' | 'missed' | 'surplus' | 'gold' | 'found'
 }
 
 interface TypeScoresProps {
@@ -85,7 +85,20 @@ function Row({ figures, code, hue, cell, onCell, interval, children }: RowProps)
       </chakra.td>
     )
   }
-  const none = figures.right + figures.missed + figures.surplus === 0
+  const share = (outcome: Cell['outcome'], name: string, value: number | null) => {
+    const chosen = cell.type === code && cell.outcome === outcome
+    return (
+      <chakra.td textAlign="right" px="2" fontWeight={outcome === '' ? 'bold' : 'normal'} bg={chosen ? 'chosen' : undefined}>
+        {value === null ? (
+          '–'
+        ) : (
+          <LinkAct aria-pressed={chosen} aria-label={`${code || 'all types'}, ${name} ${score(value)}`} onClick={() => onCell({ type: code, outcome })}>
+            {score(value)}
+          </LinkAct>
+        )}
+      </chakra.td>
+    )
+  }
   return (
     <chakra.tr h="row" borderTopWidth="1px" borderColor="hairline" data-type={code || 'all'}>
       <chakra.td px="2" whiteSpace="nowrap">
@@ -94,21 +107,9 @@ function Row({ figures, code, hue, cell, onCell, interval, children }: RowProps)
       <chakra.td w="48" px="2">
         <Scale f1={figures.f1} hue={hue} interval={interval} />
       </chakra.td>
-      <chakra.td textAlign="right" px="2">
-        {score(figures.precision)}
-      </chakra.td>
-      <chakra.td textAlign="right" px="2">
-        {score(figures.recall)}
-      </chakra.td>
-      <chakra.td textAlign="right" px="2" fontWeight="bold">
-        {none ? (
-          '–'
-        ) : (
-          <LinkAct aria-label={`${code || 'all types'}, F1 ${score(figures.f1)}`} onClick={() => onCell({ type: code, outcome: '' })}>
-            {score(figures.f1)}
-          </LinkAct>
-        )}
-      </chakra.td>
+      {share('found', 'precision', figures.precision)}
+      {share('gold', 'recall', figures.recall)}
+      {share('', 'F1', figures.f1)}
       {figure('right', figures.right)}
       {figure('missed', figures.missed)}
       {figure('surplus', figures.surplus)}
