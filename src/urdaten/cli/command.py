@@ -78,6 +78,19 @@ def openapi() -> None:
     print(json.dumps(document, indent=1, ensure_ascii=False, sort_keys=True))
 
 
+@app.command()
+def bench(
+    name: str,
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object as the last line.")] = False,
+    judge: Annotated[bool, typer.Option(help="Hold the figures against bench/goals.toml.")] = False,
+    full: Annotated[bool, typer.Option(help="Take longer and be surer.")] = False,
+) -> None:
+    """Run a benchmark: slice."""
+    from urdaten.cli.bench import report
+
+    sys.exit(report(name, as_json=as_json, judge=judge, full=full))
+
+
 @account.command("add")
 def add_account(
     login: str,

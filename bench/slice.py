@@ -1,0 +1,106 @@
+"""The thinnest slice: how quickly it is up, and what its tagger brings on the demo project.
+
+Times are absolute and for orientation; F1 figures are strict span F1 on the demo's test split.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Sequence
+from pathlib import Path
+
+from urdaten.core.lists import Gazetteer
+from urdaten.core.pipeline import resolve
+from urdaten.core.scoring import score_spans
+from urdaten.core.spans import Span
+from urdaten.core.tagger import GoldText, Tagger, TaggerInput, TrainingSettings, train
+from urdaten.core.text import Vocabulary, analyse
+from urdaten.demo.files import Demo, read_demo
+
+
+def measure(full: bool) -> dict[str, float]:
+    """Every figure by name. With `full`, ten seeds instead of three."""
+    demo = read_demo()
+    return {**_starts(), **_tagger(demo, range(10 if full else 3))}
+
+
+def _starts() -> dict[str, float]:
+    home = Path(tempfile.mkdtemp(prefix="urdaten-bench-"))
+    home.chmod(0o711)
+    try:
+        return {"first_start_seconds": _start(home), "second_start_seconds": _start(home)}
+    finally:
+        shutil.rmtree(home, ignore_errors=True)
+
+
+def _start(home: Path) -> float:
+    began = time.monotonic()
+    process = subprocess.Popen(
+        [sys.executable, "-m", "urdaten", "up", "--port", "0"],
+        env={**os.environ, "URDATEN_HOME": str(home)},
+        stdout=subprocess.PIPE,
+        text=True,
+    )
+    assert process.stdout
+    up = any("Ctrl-C stops it" in line for line in process.stdout)
+    took = time.monotonic() - began
+    process.send_signal(signal.SIGINT)
+    process.wait(40)
+    if not up:
+        raise RuntimeError("Urdaten did not come up.")
+    return took
+
+
+def _tagger(demo: Demo, seeds: Sequence[int]) -> dict[str, float]:
+    types = [t.code for t in demo.types]
+    names = Gazetteer(demo.lists, demo.language)
+    vocabulary = Vocabulary()
+    texts: dict[str, list[GoldText]] = {"train": [], "dev": [], "test": []}
+    lanes = []
+    for bulletin in demo.bulletins:
+        if not bulletin.signed:
+            continue
+        analysis = analyse(bulletin.body, demo.language, vocabulary)
+        lists = names.match(analysis)
+        rules = [span for r in demo.rules for span in r.rule.match(analysis)]
+        texts[bulletin.split].append(GoldText(TaggerInput(analysis, [*lists, *rules]), bulletin.gold))
+        if bulletin.split == "test":
+            lanes.append({"lists": lists, "rules": rules})
+    gold = [text.gold for text in texts["test"]]
+
+    def f1(found: Sequence[Sequence[Span]]) -> float:
+        return score_spans(list(zip(gold, found, strict=True)), types, rounds=10).overall.f1 or 0.0
+
+    def trained(seed: int, features: tuple[str, ...]) -> Tagger:
+        settings = TrainingSettings(seed=seed, features=features)
+        return train(texts["train"], texts["dev"], vocabulary, types, settings)
+
+    words = ("words", "shapes", "affixes")
+    inputs = [text.item for text in texts["test"]]
+    began = time.monotonic()
+    taggers = [trained(seed, (*words, "lists", "rules")) for seed in seeds]
+    seconds = (time.monotonic() - began) / len(taggers)
+    found = [tagger.tag(inputs, vocabulary) for tagger in taggers]
+    together = [
+        [resolve(lane | {"tagger": spans}) for lane, spans in zip(lanes, one, strict=True)] for one in found
+    ]
+    plain = [trained(seed, words).tag(inputs, vocabulary) for seed in seeds]
+    again = trained(seeds[0], (*words, "lists", "rules"))
+    return {
+        "training_seconds": seconds,
+        "same_seed_same_tagger": float(again.to_bytes() == taggers[0].to_bytes()),
+        "f1_lists_only": f1([resolve({"lists": lane["lists"]}) for lane in lanes]),
+        "f1_rules_only": f1([resolve({"rules": lane["rules"]}) for lane in lanes]),
+        "f1_tagger_words_only": statistics.mean(map(f1, plain)),
+        "f1_tagger": statistics.mean(map(f1, found)),
+        "f1_all_together": statistics.mean(map(f1, together)),
+        "f1_all_together_least": min(map(f1, together)),
+        "f1_all_together_most": max(map(f1, together)),
+    }
