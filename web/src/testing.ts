@@ -1,6 +1,35 @@
 import '@testing-library/jest-dom/vitest'
 
 import { cleanup } from '@testing-library/react'
-import { afterEach } from 'vitest'
+import { afterEach, vi } from 'vitest'
+
+/** Answers requests of the page; a test sets it through `fake.tsx`. */
+export const server: { answer: (request: Request) => Promise<Response> } = {
+  answer: (request) => Promise.reject(new Error(`nobody answers ${request.method} ${request.url}`)),
+}
+
+// The typed client takes hold of fetch when its module is loaded, so it must be ours before that.
+globalThis.fetch = (input, init) => server.answer(new Request(input, init))
+
+// jsdom lays nothing out and draws nothing: every box is as large as a window, and text has no width.
+vi.stubGlobal(
+  'ResizeObserver',
+  class {
+    observe() {
+      // sizes never change here
+    }
+    unobserve() {
+      // sizes never change here
+    }
+    disconnect() {
+      // sizes never change here
+    }
+  },
+)
+vi.spyOn(HTMLElement.prototype, 'clientWidth', 'get').mockReturnValue(600)
+vi.spyOn(HTMLElement.prototype, 'clientHeight', 'get').mockReturnValue(700)
+vi.spyOn(HTMLCanvasElement.prototype, 'getContext').mockReturnValue(null)
+Element.prototype.scrollTo = () => undefined
+Element.prototype.setPointerCapture = () => undefined
 
 afterEach(cleanup)

@@ -27,6 +27,7 @@ REPOSITORY = Path(__file__).parents[3]
 DATABASE = "urdaten"
 READY_LIMIT_S = 60.0
 LOOK_S = 0.2
+STOP_LIMIT_S = 8.0
 # A child that dies sooner than this after its start is given a pause before the next.
 QUICK_DEATH_S = 5.0
 
@@ -80,7 +81,7 @@ class Child:
             return
         self._process.terminate()
         try:
-            self._process.wait(8)
+            self._process.wait(STOP_LIMIT_S)
         except subprocess.TimeoutExpired:
             self._process.kill()
             self._process.wait()

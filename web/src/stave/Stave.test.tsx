@@ -1,6 +1,6 @@
 import { ChakraProvider } from '@chakra-ui/react'
 import { render, screen, within } from '@testing-library/react'
-import { beforeAll, describe, expect, it, vi } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 
 import { system } from '../theme/system'
 import type { Lane } from './layout'
@@ -24,19 +24,6 @@ const LANES: Lane[] = [
     ],
   },
 ]
-
-beforeAll(() => {
-  // jsdom lays nothing out and draws nothing.
-  vi.stubGlobal(
-    'ResizeObserver',
-    class {
-      observe() {}
-      disconnect() {}
-    },
-  )
-  vi.spyOn(HTMLElement.prototype, 'clientWidth', 'get').mockReturnValue(600)
-  vi.spyOn(HTMLCanvasElement.prototype, 'getContext').mockReturnValue(null)
-})
 
 function draw(more: Partial<Parameters<typeof Stave>[0]> = {}) {
   return render(

@@ -1,0 +1,71 @@
+import { fireEvent, screen, waitFor } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { describe, expect, it } from 'vitest'
+
+import type { RuleShown, RuleWish, TrialShown } from '../../api/schema'
+import { openPlace, Refusal, written } from '../../fake'
+import { Rules } from './Rules'
+
+const RULE: RuleShown = {
+  id: 1, name: 'four figures', type: 'VES', pattern: '\\d{4}', must_find: ['at 0600'], must_not_find: ['crane 2'],
+  on: true, failing: 1, finds: 3, right: 1, judged: 2, trouble: null,
+}
+const TRIAL: TrialShown = {
+  examples: [
+    { text: '🚢 at 0600', wanted: true, holds: true, found: [{ start: 5, end: 9, type: 'VES', source: 'rules', probability: null, why: '' }] },
+    { text: 'crane 2', wanted: false, holds: false, found: [{ start: 6, end: 7, type: 'VES', source: 'rules', probability: null, why: '' }] },
+  ],
+  finds: 3,
+}
+const ANSWERS = { 'GET /rules': [RULE], 'POST /rules/try': TRIAL, 'GET /rules/1/finds': { total: 0, staves: [] } }
+const BROKEN = new Refusal(422, { detail: 'The pattern does not compile: missing ) at character 3.', field: 'pattern' })
+
+describe('Rules', () => {
+  it('shows the examples with what was found in bold, and which fail', async () => {
+    openPlace(<Rules />, 'rules/1', ANSWERS)
+    expect(await screen.findByLabelText('holds')).toBeInTheDocument()
+    expect(screen.getByText('0600').tagName).toBe('B')
+    expect(screen.getByLabelText('fails')).toBeInTheDocument()
+    expect(screen.getByRole('option')).toHaveTextContent('1 failing')
+  })
+
+  it('tries a pattern while it is typed and says where it is broken', async () => {
+    const answer = (wish: unknown) => ((wish as RuleWish).pattern.includes('(') ? BROKEN : TRIAL)
+    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'POST /rules/try': answer })
+    await screen.findByLabelText('holds')
+    await userEvent.keyboard('e')
+    fireEvent.change(await screen.findByLabelText('pattern'), { target: { value: '(\\d' } })
+    expect(await screen.findByRole('alert')).toHaveTextContent('missing ) at character 3')
+    fireEvent.change(screen.getByLabelText('pattern'), { target: { value: '\\d' } })
+    await waitFor(() => expect(screen.queryByRole('alert')).toBeNull())
+    expect(screen.getByText(/it finds 3 spans/)).toBeInTheDocument()
+  })
+
+  it('saves by key from within the pattern, with its spaces', async () => {
+    const { asked } = openPlace(<Rules />, 'rules', { ...ANSWERS, 'POST /rules': RULE })
+    await userEvent.click(await screen.findByRole('button', { name: 'new rule' }))
+    await userEvent.type(screen.getByLabelText('name'), 'spaced')
+    const pattern = screen.getByLabelText('pattern')
+    fireEvent.change(pattern, { target: { value: ' t\\b ' } })
+    fireEvent.keyDown(pattern, { key: 'Enter', ctrlKey: true })
+    await waitFor(() => expect(written(asked).some(({ what }) => what === 'POST /rules')).toBe(true))
+    const sent = written(asked).find(({ what }) => what === 'POST /rules')
+    expect(sent?.body).toEqual({ name: 'spaced', type: 'VES', pattern: ' t\\b ', must_find: [], must_not_find: [], on: true })
+  })
+
+  it('leaves a rule as it was', async () => {
+    const { asked } = openPlace(<Rules />, 'rules/1', ANSWERS)
+    await screen.findByLabelText('holds')
+    await userEvent.keyboard('e')
+    const pattern = await screen.findByLabelText('pattern')
+    fireEvent.change(pattern, { target: { value: 'other' } })
+    fireEvent.keyDown(pattern, { key: 'Escape' })
+    expect(await screen.findByText('\\d{4}', { selector: 'pre' })).toBeInTheDocument()
+    expect(written(asked).every(({ what }) => what === 'POST /rules/try')).toBe(true)
+  })
+
+  it('says when a rule was too slow for the texts', async () => {
+    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules': [{ ...RULE, trouble: 'The pattern took longer than 0.5 s on one line.' }] })
+    expect(await screen.findByText(/took longer than 0.5 s/)).toBeInTheDocument()
+  })
+})

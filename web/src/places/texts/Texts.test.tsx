@@ -1,0 +1,63 @@
+import { screen, waitFor, within } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { describe, expect, it } from 'vitest'
+
+import type { TextHead, TextPage, TextShown } from '../../api/schema'
+import { openPlace, Refusal, written } from '../../fake'
+import { Texts } from './Texts'
+
+const BODY = '🚢 Pellin is in. Nothing further.'
+const HEAD: TextHead = { id: 1, title: '33/1', group: 'week-33', dated: '2026-08-17', split: 'train', opening: BODY, sentences: 2, signed: 1, spans: 1 }
+const PAGE: TextPage = { texts: [HEAD], next: null, total: 1 }
+const TEXT: TextShown = {
+  id: 1, title: '33/1', group: 'week-33', dated: '2026-08-17', split: 'train', body: BODY,
+  sentences: [
+    { id: 5, number: 0, start: 0, end: 15, state: 'signed', spans: 1 },
+    { id: 6, number: 1, start: 16, end: 32, state: 'untouched', spans: 0 },
+  ],
+}
+const ANSWERS = { 'GET /texts': PAGE, 'GET /texts/1': TEXT }
+
+describe('Texts', () => {
+  it('shows a text by its sentences, cut by code points, each a way to the Desk', async () => {
+    openPlace(<Texts />, 'texts/1', ANSWERS)
+    const first = await screen.findByRole('link', { name: '🚢 Pellin is in.' })
+    expect(first).toHaveAttribute('href', '/p/tessmar/desk/5')
+    expect(screen.getByRole('link', { name: 'Nothing further.' })).toBeInTheDocument()
+    expect(screen.getByRole('img', { name: 'signed' })).toBeInTheDocument()
+    expect(screen.getByRole('complementary')).toHaveTextContent('1 of 2 sentences')
+  })
+
+  it('searches on the server', async () => {
+    const { asked } = openPlace(<Texts />, 'texts/1', ANSWERS)
+    await screen.findByRole('link', { name: 'Nothing further.' })
+    await userEvent.type(screen.getByLabelText('search titles and bodies'), 'salt')
+    await waitFor(() => expect(asked.at(-1)?.body).toEqual({ search: 'salt', split: '' }))
+    await userEvent.selectOptions(screen.getByLabelText('show'), 'dev')
+    await waitFor(() => expect(asked.at(-1)?.body).toEqual({ search: 'salt', split: 'dev' }))
+  })
+
+  it('pastes a text to the letter and keeps it when it is refused', async () => {
+    let refuse = true
+    const answer = () => (refuse ? new Refusal(409, { detail: 'This very text is already here as “33/1”.', field: 'body' }) : TEXT)
+    const { asked } = openPlace(<Texts />, 'texts/1', { ...ANSWERS, 'POST /texts': answer })
+    await userEvent.click(await screen.findByRole('button', { name: 'paste a new text' }))
+    const window = await screen.findByRole('dialog')
+    await userEvent.type(within(window).getByLabelText('title'), '33/2')
+    await userEvent.type(within(window).getByLabelText('body'), '  two{Enter}lines ')
+    await userEvent.click(within(window).getByRole('button', { name: 'add' }))
+    expect(await within(window).findByRole('alert')).toHaveTextContent('already here')
+    expect(within(window).getByLabelText('body')).toHaveValue('  two\nlines ')
+    refuse = false
+    await userEvent.click(within(window).getByRole('button', { name: 'add' }))
+    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull())
+    expect(written(asked).at(-1)?.body).toEqual({ title: '33/2', group: '', dated: null, split: 'none', body: '  two\nlines ' })
+  })
+
+  it('says what belongs here when there is nothing, and when nothing fits', async () => {
+    openPlace(<Texts />, 'texts', { 'GET /texts': { ...PAGE, texts: [] } })
+    expect(await screen.findByText(/Texts are what everything here is made from/)).toBeInTheDocument()
+    await userEvent.type(screen.getByLabelText('search titles and bodies'), 'x')
+    expect(await screen.findByText('No text fits this search.')).toBeInTheDocument()
+  })
+})
