@@ -3,7 +3,7 @@ import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { AnnotationShown, ChangeWish, DeskSentenceShown, QueuePage, SpanShown } from '../../api/schema'
-import { openPlace, Refusal, written } from '../../fake'
+import { openPlace, Refusal, written } from '../../test/fake'
 import { Desk } from './Desk'
 import { useOutbox } from './outbox'
 

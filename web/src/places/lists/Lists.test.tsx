@@ -3,7 +3,7 @@ import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 
 import type { EntryPage, ListShown, StavePage } from '../../api/schema'
-import { ANNOTATOR, openPlace, Refusal, written } from '../../fake'
+import { ANNOTATOR, openPlace, Refusal, written } from '../../test/fake'
 import { Lists } from './Lists'
 
 const LIST: ListShown = { id: 1, name: 'vessels', type: 'VES', on: true, entries: 2, finds: 9, right: 6, judged: 8 }

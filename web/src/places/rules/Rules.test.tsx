@@ -3,7 +3,7 @@ import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 
 import type { RuleShown, RuleWish, TrialShown } from '../../api/schema'
-import { openPlace, Refusal, written } from '../../fake'
+import { openPlace, Refusal, written } from '../../test/fake'
 import { Rules } from './Rules'
 
 const RULE: RuleShown = {

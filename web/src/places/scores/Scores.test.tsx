@@ -3,7 +3,7 @@ import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 
 import type { ScorecardShown } from '../../api/schema'
-import { FIGURES, openPlace, Refusal, written } from '../../fake'
+import { FIGURES, openPlace, Refusal, written } from '../../test/fake'
 import { Scores } from './Scores'
 
 const CARD: ScorecardShown = {

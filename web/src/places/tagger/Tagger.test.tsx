@@ -3,7 +3,7 @@ import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 
 import type { EpochShown, JobShown, SettingsHelp, TrainingShown } from '../../api/schema'
-import { openPlace, Refusal, written } from '../../fake'
+import { openPlace, Refusal, written } from '../../test/fake'
 import { Tagger } from './Tagger'
 
 const JOB: JobShown = {

@@ -3,7 +3,7 @@ import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 
 import type { TextHead, TextPage, TextShown } from '../../api/schema'
-import { openPlace, Refusal, written } from '../../fake'
+import { openPlace, Refusal, written } from '../../test/fake'
 import { Texts } from './Texts'
 
 const BODY = '🚢 Pellin is in. Nothing further.'

@@ -2,7 +2,7 @@ import { screen, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 
-import { ANNOTATOR, openPlace, Refusal, SCHEME, VES, written } from '../../fake'
+import { ANNOTATOR, openPlace, Refusal, SCHEME, VES, written } from '../../test/fake'
 import { Types } from './Types'
 
 const TAKEN = new Refusal(409, { type: 'urn:urdaten:clash', detail: 'The key “v” is taken by “vessel”.', field: 'key' })

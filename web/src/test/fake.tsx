@@ -4,11 +4,11 @@ import { render } from '@testing-library/react'
 import type { ReactElement } from 'react'
 import { createMemoryRouter, RouterProvider } from 'react-router'
 
-import type { PersonShown, ProjectFigures, SchemeShown, TypeShown } from './api/schema'
-import { KeyStrip } from './app/KeyStrip'
-import { Notes } from './app/Notes'
-import { server } from './testing'
-import { system } from './theme/system'
+import type { PersonShown, ProjectFigures, SchemeShown, TypeShown } from '../api/schema'
+import { KeyStrip } from '../app/KeyStrip'
+import { Notes } from '../app/Notes'
+import { server } from './setup'
+import { system } from '../theme/system'
 
 /** What the fake server was asked, in order. */
 export interface Asked {
