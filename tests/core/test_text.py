@@ -72,6 +72,13 @@ def test_sentences_follow_each_other_and_hold_every_token(body: str) -> None:
         ("All fast. still raining", ["All fast. still raining"]),
         ("0015 wind SW 5\n0040 Pellin in", ["0015 wind SW 5", "0040 Pellin in"]),
         ("One para.\n\nAnother one", ["One para.", "Another one"]),
+        (
+            "Velda Rose | from Skelby Sound | Fish Quay 2 | 0340 | fishmeal 310 t\nHaldis | from Denhaven",
+            [
+                "Velda Rose | from Skelby Sound | Fish Quay 2 | 0340 | fishmeal 310 t",
+                "Haldis | from Denhaven",
+            ],
+        ),
         ("> quoted line\nanswer", ["> quoted line", "answer"]),
         (
             "This line is so long that it can only have been wrapped by the program\nthat sent it.",

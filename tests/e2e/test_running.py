@@ -95,16 +95,21 @@ def test_a_killed_database_loses_no_signed_sentence(
 ) -> None:
     complaints.expected += ["503 (Service Unavailable)", "500 (Internal"]
     expect(page.get_by_text("30/3 · week-30")).to_be_visible()
+    signed = "SELECT count(*) FROM annotation WHERE state = 'signed'"
+    before, every = urdaten.query(signed)[0][0], urdaten.query("SELECT count(*) FROM sentence")[0][0]
     page.keyboard.press("t")
     page.keyboard.press("Enter")
     expect(page.get_by_text("sentence 2 of")).to_be_visible()
-    signed = "SELECT count(*) FROM annotation WHERE state = 'signed'"
-    wait_for(lambda: urdaten.query(signed) == [(246,)])
+    wait_for(lambda: urdaten.query(signed) == [(before + 1,)])
     urdaten.kill("database")
     page.keyboard.press("Control+Enter")
-    wait_for(lambda: urdaten.query(signed) == [(247,)], 60)
+    wait_for(lambda: urdaten.query(signed) == [(before + 2,)], 60)
     page.reload()
-    expect(page.get_by_text("247 of 283 signed")).to_be_visible()
+    expect(page.get_by_text(f"{before + 2} of {every} signed")).to_be_visible()
+    # The worker takes jobs again too.
+    page.goto(f"{urdaten.address}/p/tessmar/scores")
+    page.get_by_role("button", name="score now").first.click()
+    expect(page.get_by_role("option")).to_have_count(3, timeout=60_000)
 
 
 def test_nothing_is_left_running_when_the_starter_is_killed(new_home: Callable[[], Path]) -> None:

@@ -1,4 +1,4 @@
-import { Box, Flex } from '@chakra-ui/react'
+import { Flex } from '@chakra-ui/react'
 import { useEffect, useMemo } from 'react'
 
 import { activeBindings, handleKey, type KeyBinding, useKeys, useKeyStore } from '../parts/keys'
@@ -18,11 +18,12 @@ export function KeyStrip({ onHelp }: { onHelp: () => void }) {
   const shown = useMemo(() => activeBindings(layers).filter((b) => !b.quiet), [layers, turn])
   return (
     <Flex as="footer" bg="bar" color="onBarSecond" align="center" px="3.5" gap="4" fontSize="small" overflow="hidden" whiteSpace="nowrap">
-      {shown.map((binding) => (
-        <KeyLine key={binding.label} binding={binding} dark />
-      ))}
-      <Box flex="1" />
-      <Flex as="button" gap="1.5" align="center" cursor="pointer" onClick={onHelp}>
+      <Flex flex="1" minW="0" gap="4" overflow="hidden">
+        {shown.map((binding) => (
+          <KeyLine key={binding.label} binding={binding} dark />
+        ))}
+      </Flex>
+      <Flex as="button" gap="1.5" align="center" cursor="pointer" flexShrink="0" onClick={onHelp}>
         <Cap dark>?</Cap> all keys
       </Flex>
     </Flex>
@@ -31,7 +32,7 @@ export function KeyStrip({ onHelp }: { onHelp: () => void }) {
 
 function KeyLine({ binding, dark = false }: { binding: KeyBinding; dark?: boolean }) {
   return (
-    <Flex gap="1.5" align="center">
+    <Flex gap="1.5" align="center" flexShrink="0">
       <Flex gap="0.5">
         {binding.caps.map((cap) => (
           <Cap key={cap} dark={dark}>

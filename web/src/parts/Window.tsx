@@ -88,7 +88,7 @@ export function FormWindow({ title, onClose, onSend, send, children, fields, wid
             {messageOf(error)}
           </Box>
         )}
-        <Flex justify="flex-end" gap="2" pb="2" pt="1">
+        <Flex justify="flex-end" gap="2" pb="3" pt="2" position="sticky" bottom="-2" bg="paper">
           <QuietAct onClick={onClose}>cancel</QuietAct>
           <Act type="submit" loading={busy}>
             {send}

@@ -65,15 +65,17 @@ interface FieldProps {
   label: string
   help?: string | undefined
   error?: string | undefined
+  /** The label is there for screen readers only: the column's first field shows it. */
+  quietLabel?: boolean | undefined
   children: (id: string, describedBy: string | undefined) => ReactNode
 }
 
-function Labelled({ label, help, error, children }: FieldProps) {
+function Labelled({ label, help, error, quietLabel = false, children }: FieldProps) {
   const id = useId()
   const note = error ?? help
   return (
     <Box mb="2.5">
-      <Box asChild fontSize="small" color="second" mb="0.5" display="block">
+      <Box asChild fontSize="small" color="second" mb="0.5" display="block" srOnly={quietLabel}>
         <label htmlFor={id}>{label}</label>
       </Box>
       {children(id, note ? `${id}-note` : undefined)}
@@ -98,6 +100,7 @@ interface TextFieldProps {
   autoFocus?: boolean
   readOnly?: boolean
   serif?: boolean
+  quietLabel?: boolean
 }
 
 const FIELD = { bg: 'raised', borderColor: 'hairline', borderRadius: 'sm', fontSize: 'ui', px: '2' } as const
@@ -106,7 +109,7 @@ export function TextField(props: TextFieldProps) {
   const { label, value, onChange, help, error, mono = false, lines, type, autoFocus = false, readOnly = false } = props
   const font = mono ? 'mono' : props.serif ? 'text' : 'body'
   return (
-    <Labelled label={label} help={help} error={error}>
+    <Labelled label={label} help={help} error={error} quietLabel={props.quietLabel}>
       {(id, note) =>
         lines ? (
           <Textarea

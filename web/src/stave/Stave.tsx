@@ -172,7 +172,7 @@ function SystemView({ system, hues, first, last, cursor, selectable, onSpan }: S
           <Box
             position="absolute"
             top="0.5"
-            h="textLine"
+            h="7.5"
             bg="chosen"
             borderBottomWidth="2px"
             borderColor="ink"
@@ -187,10 +187,12 @@ function SystemView({ system, hues, first, last, cursor, selectable, onSpan }: S
             data-cursor
             position="absolute"
             top="0.5"
-            h="textLine"
-            borderBottomWidth="3px"
+            h="7.5"
+            borderBottomWidth="2px"
             borderColor="action"
-            boxSizing="border-box"
+            mx="-0.5"
+            px="0.5"
+            boxSizing="content-box"
             style={{ left: at.x, width: at.width }}
           />
         )}

@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 from urdaten.core.text.pack import LanguagePack
 
 _ENDERS = frozenset(".!?…") | {"..", "..."}
+# A line shorter than this, in code points, was ended on purpose; a longer one may have been wrapped.
+WRAPPED_FROM = 60
 _CLOSERS = frozenset("\"'”’»)]")
 
 
@@ -18,8 +20,9 @@ def sentence_starts(
 
     A sentence ends at a stop, exclamation or question mark that is not part of an abbreviation or
     an initial, and at an empty line. A single line break ends one too when the line before it is
-    short (a heading, a list item, a log line) or the next line begins with a list mark, a quote
-    mark or a clock time; otherwise it is a wrapped line and the sentence runs on.
+    short (a heading, a list item, a log line) or a row of a table (it holds "|"), or the next line
+    begins with a list mark, a quote mark or a clock time; otherwise it is a wrapped line and the
+    sentence runs on.
     """
     count = len(words)
     starts = np.zeros(count, dtype=bool)
@@ -35,15 +38,16 @@ def sentence_starts(
         if nxt < count and bounds[nxt, 0] > bounds[nxt - 1, 1] and _ends_here(i, nxt, words, bounds, pack):
             starts[nxt] = True
     gaps = np.flatnonzero(bounds[1:, 0] > bounds[:-1, 1])
-    line_start = int(bounds[0, 0])
+    line_start, line_first = int(bounds[0, 0]), 0
     for before in gaps:
         gap = body[bounds[before, 1] : bounds[before + 1, 0]]
         breaks = gap.count("\n") or gap.count("\r")
         if not breaks:
             continue
         line_length = int(bounds[before, 1]) - line_start
-        line_start = int(bounds[before + 1, 0])
-        if breaks > 1 or line_length < 60 or _opens_item(words, int(before) + 1):
+        is_row = "|" in words[line_first : before + 1]
+        line_start, line_first = int(bounds[before + 1, 0]), int(before) + 1
+        if breaks > 1 or line_length < WRAPPED_FROM or is_row or _opens_item(words, line_first):
             starts[before + 1] = True
     return starts
 

@@ -39,13 +39,15 @@ export const historyQuery = (project: string, id: number) =>
       ),
   })
 
+const MOST_KEPT_ALIVE = 500
+
 export function sendAct(act: PendingAct): Promise<AnnotationShown> {
   return body(
     api.PUT('/api/projects/{project}/desk/sentences/{sentence_id}', {
       params: { path: { project: act.project, sentence_id: act.sentence } },
       body: act.wish,
-      // Goes through even when the page is left at this moment.
-      keepalive: true,
+      // Goes through even when the page is left at this moment; browsers allow that for small bodies.
+      keepalive: act.wish.spans.length < MOST_KEPT_ALIVE,
     }),
   )
 }

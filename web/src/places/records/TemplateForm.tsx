@@ -76,15 +76,15 @@ export function TemplateForm({ template, onClose, onDone }: TemplateFormProps) {
             Types of the scheme: {types.map((t) => t.code).join(' ')}. A cue is a word that, standing before a span in its
             sentence, claims it for the field; a field without cues takes what no other claims.
           </Box>
-          {fields.map((field) => (
+          {fields.map((field, i) => (
             <Grid key={field.id} templateColumns="2fr 2fr 4fr auto auto" gap="2" alignItems="start">
-              <TextField label="field" value={field.name} onChange={(value) => set(field.id, { name: value })} />
-              <TextField label="types" value={field.types} mono onChange={(value) => set(field.id, { types: value })} />
-              <TextField label="cues" value={field.cues} onChange={(value) => set(field.id, { cues: value })} />
-              <Box pt="6">
+              <TextField label="field" quietLabel={i > 0} value={field.name} onChange={(value) => set(field.id, { name: value })} />
+              <TextField label="types" quietLabel={i > 0} value={field.types} mono onChange={(value) => set(field.id, { types: value })} />
+              <TextField label="cues" quietLabel={i > 0} value={field.cues} onChange={(value) => set(field.id, { cues: value })} />
+              <Box pt={i > 0 ? '1' : '6'}>
                 <CheckField label="required" checked={field.required} onChange={(required) => set(field.id, { required })} />
               </Box>
-              <Box pt="5">
+              <Box pt={i > 0 ? '0' : '5'}>
                 <QuietAct aria-label={`remove field ${field.name}`} onClick={() => setFields(fields.filter((f) => f.id !== field.id))}>
                   remove
                 </QuietAct>
