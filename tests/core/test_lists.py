@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from urdaten.core.lists import Entry, Gazetteer, NameList, shared_names
+from urdaten.core.lists import Entry, Gazetteer, NameList
 from urdaten.core.text import analyse
 
 VESSELS = NameList(
@@ -76,7 +76,3 @@ def test_an_empty_gazetteer_finds_nothing() -> None:
     assert Gazetteer([]).match(analyse("Amber Quay")) == []
     blank = NameList(name="x", type="VES", entries=(Entry(preferred=" "),))
     assert Gazetteer([blank]).match(analyse("Amber Quay")) == []
-
-
-def test_shared_names() -> None:
-    assert shared_names([VESSELS, PORTS, CARGO]) == {"lindmoor": ["ports", "vessels"]}

@@ -177,6 +177,14 @@ def test_a_rule_that_takes_too_long_says_so_and_blocks_nothing(port: Api) -> Non
     )
 
 
+def test_a_rule_that_takes_too_long_on_its_own_example_fails_it_and_nothing_else(port: Api) -> None:
+    example = "a" * 300 + "b"
+    slow = RULE | {"pattern": r"(?:a|aa|a?)+(?:a|aa)+$", "must_find": [example], "must_not_find": []}
+    made = port.post("/rules", slow)
+    assert (made["failing"], made["trouble"]) == (1, None)
+    assert port.get("/figures")["rules_failing"] == 1
+
+
 def test_rule_finds_open_their_sentences(demo_api: Api) -> None:
     rules = {r["name"]: r for r in demo_api.get("/rules")}
     rule = rules["from and for, a port"]

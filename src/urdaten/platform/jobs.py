@@ -180,17 +180,6 @@ def stop_job(db: Session, project_id: int, job_id: int) -> JobView:
     return _view(row)
 
 
-def repeat_job(db: Session, project_id: int, job_id: int, account_id: int) -> JobView:
-    """A new job with the same task as one that has ended. Raises Clash while that one still runs."""
-    mark_interrupted(db)
-    row = _own(db, project_id, job_id)
-    if JobState(row.state) not in ENDED:
-        raise Clash("This job has not ended yet; stop it first.")
-    return add_job(
-        db, project_id=project_id, account_id=account_id, kind=row.kind, title=row.title, params=row.params
-    )
-
-
 def mark_interrupted(db: Session) -> list[int]:
     """Mark running jobs whose worker is gone; their numbers."""
     lost = []
@@ -212,6 +201,8 @@ def run_job(database_url: str, job_id: int) -> None:
     # The lock lives as long as this connection, which a dying process cannot keep open.
     with engine_for(database_url).connect() as holder:
         holder.execute(select(func.pg_advisory_lock(_LOCK_CLASS, job_id)))
+        # The lock belongs to the session: no transaction needs to stay open for as long as the job runs.
+        holder.commit()
         try:
             with transaction(database_url) as db:
                 row = db.get(Job, job_id, with_for_update=True)

@@ -172,7 +172,7 @@ function SystemView({ system, hues, first, last, cursor, selectable, onSpan }: S
           <Box
             position="absolute"
             top="0.5"
-            h="7.5"
+            h="marked"
             bg="chosen"
             borderBottomWidth="2px"
             borderColor="ink"
@@ -187,7 +187,7 @@ function SystemView({ system, hues, first, last, cursor, selectable, onSpan }: S
             data-cursor
             position="absolute"
             top="0.5"
-            h="7.5"
+            h="marked"
             borderBottomWidth="2px"
             borderColor="action"
             mx="-0.5"

@@ -51,6 +51,8 @@ const config = defineConfig({
         lane: { value: '19px' },
         laneLabel: { value: '72px' },
         textLine: { value: '34px' },
+        // With its own edge and the line below, a selection is as high as a text line.
+        marked: { value: '30px' },
         row: { value: '27px' },
         dialog: { value: '560px' },
         signIn: { value: '340px' },

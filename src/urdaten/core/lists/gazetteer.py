@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -121,13 +121,3 @@ class Gazetteer:
             state = follow
         names = {leaf.preferred for leaf in self._leaves[state] if leaf.type == type_code}
         return names.pop() if len(names) == 1 else None
-
-
-def shared_names(lists: Sequence[NameList]) -> dict[str, list[str]]:
-    """Folded names that stand in more than one list, with the names of those lists."""
-    where: dict[str, set[str]] = {}
-    for names in lists:
-        for entry in names.entries:
-            for written in (entry.preferred, *entry.variants):
-                where.setdefault(fold(written), set()).add(names.name)
-    return {name: sorted(holders) for name, holders in where.items() if len(holders) > 1}

@@ -33,7 +33,7 @@ def _shown(db: Db, project: Project, rules: list[acts.Rule]) -> list[RuleShown]:
             asdict(rule)
             | finds.get(rule.name, blank).counts()
             | {
-                "failing": acts.failing(rule, project.language) if rule.name not in troubles else 0,
+                "failing": acts.failing(rule, project.language),
                 "trouble": troubles.get(rule.name),
             }
         )
