@@ -9,7 +9,7 @@ from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ConfigDict
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DataError, OperationalError
 from starlette.exceptions import HTTPException
 
 from urdaten import errors
@@ -71,11 +71,21 @@ def install(app: FastAPI) -> None:
             for fault in error.errors()
         ]
         detail = "; ".join(f"{fault['where']}: {fault['what']}" for fault in faults)
-        return _answer(422, "malformed-request", "Malformed request", detail, faults=faults)
+        # A fault in a member of the body is shown at its field.
+        where = error.errors()[0]["loc"]
+        named = (
+            {"field": where[1]} if where[0] == "body" and len(where) > 1 and isinstance(where[1], str) else {}
+        )
+        return _answer(422, "malformed-request", "Malformed request", detail, faults=faults, **named)
 
     @app.exception_handler(HTTPException)
     def http(_request: Request, error: HTTPException) -> JSONResponse:
         return _answer(error.status_code, "http", str(error.detail), f"{error.detail}.")
+
+    @app.exception_handler(DataError)
+    def beyond(_request: Request, _error: DataError) -> JSONResponse:
+        detail = "A number is too large or a text holds NUL characters, so nothing here can match it."
+        return _answer(422, "bad-input", "Bad input", detail)
 
     @app.exception_handler(OperationalError)
     def database(_request: Request, error: OperationalError) -> JSONResponse:
