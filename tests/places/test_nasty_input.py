@@ -6,10 +6,10 @@ import json
 from typing import Any
 
 import pytest
-from conftest import Api
 from fastapi.routing import APIRoute
 from sqlalchemy import text
 
+from conftest import Api
 from urdaten.platform.database import transaction
 from urdaten.server.application import ROUTERS
 
