@@ -196,48 +196,66 @@ function SystemView({ system, hues, first, last, cursor, selectable, onSpan }: S
             style={{ left: at.x, width: at.width }}
           />
         )}
-        <Box position="relative" zIndex="2" h="textLine" fontFamily="text" fontSize="stave" lineHeight="textLine" userSelect={selectable ? 'none' : 'text'}>
-          {system.tokens.map((token) => (
-            <Box
-              as="span"
-              key={token.index}
-              data-token={token.index}
-              position="absolute"
-              whiteSpace="pre"
-              cursor={selectable ? 'text' : 'auto'}
-              style={{ left: token.x }}
-            >
-              {token.words}
-            </Box>
-          ))}
-        </Box>
-        {system.lanes.map(({ lane, rows, bars }) => (
-          <Box
-            key={lane.name}
-            position="relative"
-            h="lane"
-            borderBottomWidth="1px"
-            borderColor="hairline"
-            bg={lane.kind === 'gold' ? 'goldGround' : 'transparent'}
-            boxSizing="border-box"
-            data-lane={lane.name}
-            style={{ height: `calc(var(--chakra-sizes-lane) * ${rows})`, width: Math.max(system.width, 60) }}
-          >
-            {bars.map((bar) => (
-              <Bar
-                key={`${bar.span.start}-${bar.span.end}-${bar.span.type}`}
-                bar={bar}
-                lane={lane}
-                hue={hues.get(bar.span.type)}
-                onSpan={onSpan}
-              />
-            ))}
-          </Box>
-        ))}
+        <Words tokens={system.tokens} selectable={selectable} />
+        <Lanes system={system} hues={hues} onSpan={onSpan} />
       </Box>
     </Flex>
   )
 }
+
+// Moving the cursor draws neither the words nor the lanes again: both depend on the layout alone.
+
+const Words = memo(function Words({ tokens, selectable }: { tokens: System['tokens']; selectable: boolean }) {
+  return (
+    <Box
+      position="relative"
+      zIndex="2"
+      h="textLine"
+      fontFamily="text"
+      fontSize="stave"
+      lineHeight="textLine"
+      userSelect={selectable ? 'none' : 'text'}
+      cursor={selectable ? 'text' : 'auto'}
+      css={{ '& > span': { position: 'absolute', whiteSpace: 'pre' } }}
+    >
+      {tokens.map((token) => (
+        <span key={token.index} data-token={token.index} style={{ left: token.x }}>
+          {token.words}
+        </span>
+      ))}
+    </Box>
+  )
+})
+
+const Lanes = memo(function Lanes({ system, hues, onSpan }: Pick<SystemViewProps, 'system' | 'hues' | 'onSpan'>) {
+  return (
+    <>
+      {system.lanes.map(({ lane, rows, bars }) => (
+        <Box
+          key={lane.name}
+          position="relative"
+          h="lane"
+          borderBottomWidth="1px"
+          borderColor="hairline"
+          bg={lane.kind === 'gold' ? 'goldGround' : 'transparent'}
+          boxSizing="border-box"
+          data-lane={lane.name}
+          style={{ height: `calc(var(--chakra-sizes-lane) * ${rows})`, width: Math.max(system.width, 60) }}
+        >
+          {bars.map((bar) => (
+            <Bar
+              key={`${bar.span.start}-${bar.span.end}-${bar.span.type}`}
+              bar={bar}
+              lane={lane}
+              hue={hues.get(bar.span.type)}
+              onSpan={onSpan}
+            />
+          ))}
+        </Box>
+      ))}
+    </>
+  )
+})
 
 interface BarProps {
   bar: PlacedBar

@@ -1,8 +1,9 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useCallback } from 'react'
+import { memo, useCallback } from 'react'
 import { useNavigate } from 'react-router'
 
 import { useProject } from '../../api/project'
+import type { QueueItemShown } from '../../api/schema'
 import { CheckField, ChoiceField } from '../../parts/controls'
 import { RowList } from '../../parts/RowList'
 import { Meter, StateSign } from '../../parts/signs'
@@ -57,23 +58,28 @@ export function DeskQueue({ queue, split, onSplit, openOnly, onOpenOnly }: DeskQ
         label="sentences"
         onEnd={more}
       >
-        {(item, isChosen) => (
-          <Flex align="center" gap="2" px="2.5" h="row" color={item.state === 'signed' && !isChosen ? 'second' : 'ink'}>
-            <StateSign state={item.state} />
-            <Box flex="1" truncate>
-              {item.number === 0 && (
-                <Box as="span" fontWeight="bold" fontSize="tiny" color="second" mr="1.5">
-                  {item.title}
-                </Box>
-              )}
-              {item.words}
-            </Box>
-            <Box fontSize="tiny" color="second">
-              {item.state === 'signed' && item.spans === 0 ? 'empty' : item.spans > 0 ? item.spans : ''}
-            </Box>
-          </Flex>
-        )}
+        {(item, isChosen) => <QueueRow item={item} isChosen={isChosen} />}
       </RowList>
     </>
   )
 }
+
+// Rows come again with every act; those whose sentence is as before need no drawing.
+const QueueRow = memo(function QueueRow({ item, isChosen }: { item: QueueItemShown; isChosen: boolean }) {
+  return (
+    <Flex align="center" gap="2" px="2.5" h="row" color={item.state === 'signed' && !isChosen ? 'second' : 'ink'}>
+      <StateSign state={item.state} />
+      <Box flex="1" truncate>
+        {item.number === 0 && (
+          <Box as="span" fontWeight="bold" fontSize="tiny" color="second" mr="1.5">
+            {item.title}
+          </Box>
+        )}
+        {item.words}
+      </Box>
+      <Box fontSize="tiny" color="second">
+        {item.state === 'signed' && item.spans === 0 ? 'empty' : item.spans > 0 ? item.spans : ''}
+      </Box>
+    </Flex>
+  )
+})

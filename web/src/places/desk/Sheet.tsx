@@ -1,6 +1,6 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
-import { type ReactNode, useEffect, useMemo, useState } from 'react'
+import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react'
 
 import { useProject } from '../../api/project'
 import type { DeskSentenceShown, QueueItemShown, SpanShown } from '../../api/schema'
@@ -66,10 +66,13 @@ export function Sheet({ id, items, left }: SheetProps) {
     const head = Math.max(0, Math.min(last, selection.head + by))
     setSelection({ anchor: widen ? selection.anchor : head, head })
   }
-  const select = (span: StaveSpan) => {
-    const place = sentence && tokensOf(sentence.tokens, span)
-    if (place) setSelection({ anchor: place[0], head: place[1] })
-  }
+  const select = useCallback(
+    (span: StaveSpan) => {
+      const place = sentence && tokensOf(sentence.tokens, span)
+      if (place) setSelection({ anchor: place[0], head: place[1] })
+    },
+    [sentence, setSelection],
+  )
   const takeEvidence = () => {
     const best = evidence.find(([, span]) => isResolved(sentence, span)) ?? evidence[0]
     if (best) desk.take(best[1])
