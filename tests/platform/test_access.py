@@ -55,6 +55,16 @@ def test_every_route_asks_for_a_session(api: Api, method: str, path: str) -> Non
         assert answer.json()["type"] == "urn:urdaten:malformed-request"
 
 
+@pytest.mark.parametrize("path", ["/api/openapi.json", "/api/projects/tessmar/events"])
+def test_what_is_not_in_the_document_asks_for_a_session_too(api: Api, path: str) -> None:
+    assert Api(api.app, api.settings).request("GET", path).status_code == 401
+
+
+def test_the_document_is_there_for_whoever_is_signed_in(api: Api) -> None:
+    document = api.request("GET", "/api/openapi.json").json()
+    assert "/api/projects/{project}/types" in document["paths"]
+
+
 def test_every_write_is_for_leads_or_named_as_for_annotators(api: Api) -> None:
     jo = api.other("jo")
     writes = [(m, p) for m, p in every_route() if m != "GET" and p not in OPEN]

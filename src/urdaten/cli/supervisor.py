@@ -242,8 +242,10 @@ def _wait_until_up(address: str, server: Child, log: Path) -> None:
     opener = urllib.request.build_opener(urllib.request.ProxyHandler({}))
     while True:
         try:
-            with opener.open(f"{address}/api/health", timeout=2):
+            with opener.open(f"{address}/api/me", timeout=2):
                 return
+        except urllib.error.HTTPError:
+            return  # it answers: nobody is signed in here
         except (urllib.error.URLError, OSError) as fault:
             if not server.running or time.monotonic() > deadline:
                 tail = log.read_text(errors="replace")[-1500:]

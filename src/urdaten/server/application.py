@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse
@@ -27,6 +28,7 @@ from urdaten.places.types.routes import router as types
 from urdaten.platform import problems, web
 from urdaten.platform.events import EventHub
 from urdaten.platform.settings import Settings
+from urdaten.platform.web import Me
 from urdaten.server import tables, work
 from urdaten.server.figures import router as figures
 
@@ -53,7 +55,7 @@ def build(settings: Settings) -> FastAPI:
         lifespan=lifespan,
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/openapi.json",
+        openapi_url=None,
         responses={"default": {"model": problems.Problem, "description": "a problem, RFC 9457"}},
     )
     app.state.settings = settings
@@ -66,9 +68,9 @@ def build(settings: Settings) -> FastAPI:
     async def events(project: OfProject) -> EventSourceResponse:
         return EventSourceResponse(hub.stream(project.id), ping=KEEP_ALIVE_S)
 
-    @app.get("/api/health", include_in_schema=False)
-    def health() -> dict[str, str]:
-        return {"state": "up"}
+    @app.get("/api/openapi.json", include_in_schema=False)
+    def openapi(_me: Me) -> dict[str, Any]:
+        return app.openapi()
 
     if settings.web_dir.is_dir():
         _serve_front_end(app, settings.web_dir)
