@@ -151,9 +151,9 @@ function SystemView({ system, hues, first, last, cursor, selectable, onSpan }: S
         ))}
       </Box>
       <Box position="relative" flex="1" minW="0">
-        {system.columns.map((column) => (
+        {system.columns.map((column, i) => (
           <Box
-            key={`${column.x}-${column.width}`}
+            key={i}
             data-differs
             position="absolute"
             top="0.5"

@@ -85,6 +85,14 @@ describe('layOut', () => {
     expect(systems.map((system) => system.columns.length)).toEqual([1, 1, 0, 0].slice(0, systems.length))
   })
 
+  it('draws one column where two types differ on the same words', () => {
+    const [system] = layOut(WORDS, 0, tokensOf(WORDS), [gold], [span(4, 19), span(4, 19, 'PER'), span(4, 10)], 1000, measure)
+    expect(system?.columns.map((c) => [c.x, c.width])).toEqual([
+      [40, 150],
+      [40, 60],
+    ])
+  })
+
   it('places 120 tokens in 6 lanes', () => {
     const words = Array.from({ length: 120 }, (_, i) => `word${i}`).join(' ')
     const tokens = tokensOf(words)

@@ -119,6 +119,12 @@ function extent(tokens: readonly PlacedToken[], start: number, end: number): { x
   return { x: first.x, width: last.x + last.width - first.x }
 }
 
+/** One column for each range that differs: two types on the same words are one difference to the eye. */
+function columnsOf(line: readonly PlacedToken[], differing: readonly StaveSpan[]): System['columns'] {
+  const ranges = new Map(differing.map((span) => [`${span.start}-${span.end}`, span]))
+  return [...ranges.values()].flatMap((span) => extent(line, span.start, span.end) ?? [])
+}
+
 /** Everything that is drawn, in pixels. Pure: the same input gives the same systems. */
 export function layOut(
   words: string,
@@ -145,7 +151,7 @@ export function layOut(
         })
         return { lane, bars, rows: bars.reduce((most, bar) => Math.max(most, bar.row + 1), 1) }
       }),
-      columns: differing.flatMap((span) => extent(line, span.start, span.end) ?? []),
+      columns: columnsOf(line, differing),
     }
   })
 }
