@@ -1,6 +1,6 @@
 import '@testing-library/jest-dom/vitest'
 
-import { cleanup } from '@testing-library/react'
+import { cleanup, configure } from '@testing-library/react'
 import { afterEach, vi } from 'vitest'
 
 /** Answers requests of the page; a test sets it through `fake.tsx`. */
@@ -31,5 +31,8 @@ vi.spyOn(HTMLElement.prototype, 'clientHeight', 'get').mockReturnValue(700)
 vi.spyOn(HTMLCanvasElement.prototype, 'getContext').mockReturnValue(null)
 Element.prototype.scrollTo = () => undefined
 Element.prototype.setPointerCapture = () => undefined
+
+// A busy machine is slow, not wrong.
+configure({ asyncUtilTimeout: 15_000 })
 
 afterEach(cleanup)
