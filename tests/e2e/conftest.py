@@ -18,7 +18,7 @@ from typing import Any
 
 import psycopg
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
@@ -31,6 +31,8 @@ FLAGS = [
     "--disable-sync",
 ]
 UP_LIMIT_S = 90
+# A busy machine is slow, not wrong.
+expect.set_options(timeout=20_000)
 
 
 class Running:
@@ -163,7 +165,7 @@ def new_context(browser: Browser) -> Iterator[Callable[[], BrowserContext]]:
 
     def make() -> BrowserContext:
         context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
-        context.set_default_timeout(15_000)
+        context.set_default_timeout(20_000)
         made.append(context)
         return context
 
