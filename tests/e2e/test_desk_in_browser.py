@@ -46,7 +46,7 @@ def test_keys_mark_sign_and_travel(page: Page, urdaten: Running) -> None:
     expect(page.locator("main")).to_contain_text("· signed")
     page.get_by_role("button", name="take the signing back").click()
     expect(page.locator("main")).to_contain_text("begun, not signed")
-    assert urdaten.query(HISTORY) == [("mark",), ("mark",), ("mark",), ("sign",), ("unsign",)]
+    wait_for(lambda: urdaten.query(HISTORY) == [("mark",), ("mark",), ("mark",), ("sign",), ("unsign",)])
     page.get_by_role("button", name="history").click()
     expect(page.get_by_role("dialog")).to_contain_text("Ines · unsign")
     page.keyboard.press("Escape")
