@@ -25,7 +25,6 @@ ANNOTATORS = {
     ("POST", "/api/projects/{project}/desk/undo"),
     ("POST", "/api/projects/{project}/desk/redo"),
     ("POST", "/api/projects/{project}/rules/try"),
-    ("POST", "/api/projects/{project}/jobs/{job_id}/stop"),
 }
 
 

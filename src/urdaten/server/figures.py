@@ -17,7 +17,7 @@ from urdaten.places.team.wire import OfProject, Shown
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 from urdaten.platform.jobs import read_jobs, stop_job
-from urdaten.platform.web import Db, Me
+from urdaten.platform.web import Db, Lead
 
 router = APIRouter(prefix="/api/projects/{project}", tags=["project"])
 
@@ -114,5 +114,5 @@ def jobs(project: OfProject, db: Db) -> list[JobShown]:
 
 
 @router.post("/jobs/{job_id}/stop", operation_id="stopJob")
-def stop(job_id: int, project: OfProject, _me: Me, db: Db) -> JobShown:
+def stop(job_id: int, project: OfProject, _me: Lead, db: Db) -> JobShown:
     return JobShown.model_validate(stop_job(db, project.id, job_id))

@@ -65,16 +65,32 @@ describe('outbox', () => {
 
   it('takes up what an earlier page of the same account left behind', async () => {
     const mine = act(1, 0)
-    const others = { ...act(1, 0), account: 2 }
-    localStorage.setItem('urdaten.outbox', JSON.stringify([mine, others]))
+    localStorage.setItem('urdaten.outbox.1', JSON.stringify([mine]))
     const sent: string[] = []
     open(1, ends({ send: (a) => (sent.push(a.wish.token), Promise.resolve(answer(a))) }))
     await flush()
     expect(sent).toEqual([mine.wish.token])
   })
 
+  it('neither sends nor loses what another account left behind', async () => {
+    open(1, ends({ send: () => Promise.reject(new ProblemError(401, {})) }))
+    const mine = act(1, 0)
+    put(mine)
+    await flush()
+    const sent: string[] = []
+    const send = (a: PendingAct) => (sent.push(a.wish.token), Promise.resolve(answer(a)))
+    open(2, ends({ send }))
+    const others = { ...act(2, 0), account: 2 }
+    put(others)
+    await flush()
+    expect(sent).toEqual([others.wish.token])
+    open(1, ends({ send }))
+    await flush()
+    expect(sent).toEqual([others.wish.token, mine.wish.token])
+  })
+
   it('is not stopped by storage that holds nonsense', async () => {
-    localStorage.setItem('urdaten.outbox', '{broken')
+    localStorage.setItem('urdaten.outbox.1', '{broken')
     open(1, ends({}))
     await flush()
     expect(waiting()).toEqual([])
@@ -123,7 +139,7 @@ describe('outbox', () => {
     put(act(1, 0))
     await flush()
     expect(useOutbox.getState().holding).toBe(true)
-    expect(JSON.parse(localStorage.getItem('urdaten.outbox') ?? '')).toHaveLength(1)
+    expect(JSON.parse(localStorage.getItem('urdaten.outbox.1') ?? '')).toHaveLength(1)
   })
 })
 

@@ -36,15 +36,18 @@ interface OutboxState {
 }
 
 export const RETRY_MS = 1500
-const STORE = 'urdaten.outbox'
+// Each account has a box of its own: nobody sends or overwrites what another left behind.
+const storeOf = (account: number) => `urdaten.outbox.${account}`
 
 export const useOutbox = create<OutboxState>(() => ({ pending: [], holding: false, conflict: null }))
+
+let owner = 0
 
 function keep(pending: PendingAct[]): void {
   useOutbox.setState({ pending })
   try {
-    if (pending.length > 0) localStorage.setItem(STORE, JSON.stringify(pending))
-    else localStorage.removeItem(STORE)
+    if (pending.length > 0) localStorage.setItem(storeOf(owner), JSON.stringify(pending))
+    else localStorage.removeItem(storeOf(owner))
   } catch {
     // Without storage the acts live as long as the page; sending goes on all the same.
   }
@@ -126,13 +129,14 @@ export function put(act: PendingAct): void {
 /** Connect the box with the server, and take up what an earlier page of this account left behind. */
 export function open(account: number, newEnds: OutboxEnds): void {
   ends = newEnds
+  if (owner !== account) useOutbox.setState({ pending: [], holding: false, conflict: null })
+  owner = account
   if (useOutbox.getState().pending.length === 0) {
     try {
-      const kept = JSON.parse(localStorage.getItem(STORE) ?? '[]') as PendingAct[]
-      const mine = kept.filter((act) => act.account === account)
-      if (mine.length > 0) useOutbox.setState({ pending: mine })
+      const kept = JSON.parse(localStorage.getItem(storeOf(account)) ?? '[]') as PendingAct[]
+      if (kept.length > 0) useOutbox.setState({ pending: kept })
     } catch {
-      localStorage.removeItem(STORE)
+      localStorage.removeItem(storeOf(account))
     }
   }
   void flush()

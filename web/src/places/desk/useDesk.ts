@@ -128,7 +128,7 @@ export function useSentence(id: number, items: readonly QueueItemShown[]) {
   const unsign = () => change('unsign', standing.spans.length > 0 ? 'draft' : 'untouched', standing.spans)
 
   const go = async (way: 'undo' | 'redo') => {
-    await flush()
+    if (!useOutbox.getState().holding) await flush()
     if (useOutbox.getState().holding) {
       tell('The server is out of reach; undo works again when what waits has been sent.')
       return
