@@ -1,4 +1,4 @@
-import { useEffect, useId, useRef } from 'react'
+import { useId, useLayoutEffect, useRef } from 'react'
 import { create } from 'zustand'
 
 /**
@@ -95,10 +95,11 @@ export function useKeys(bindings: KeyBinding[], level = 0): void {
   const id = useId()
   const latest = useRef(bindings)
   const shown = bindings.map((b) => `${b.caps.join()} ${b.label} ${String(b.quiet)}`).join('|')
-  useEffect(() => {
+  // Before the browser can hand over the next key: a key never acts on what is no longer shown.
+  useLayoutEffect(() => {
     latest.current = bindings
   })
-  useEffect(() => {
+  useLayoutEffect(() => {
     useKeyStore.getState().put({ id, level, bindings: () => latest.current })
     return () => useKeyStore.getState().drop(id)
   }, [id, level, shown])

@@ -1,4 +1,4 @@
-import { infiniteQueryOptions, type InfiniteData, queryOptions, type QueryClient } from '@tanstack/react-query'
+import { infiniteQueryOptions, type InfiniteData, queryOptions, type QueryClient, replaceEqualDeep } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
 import type { AnnotationShown, DeskSentenceShown, QueueItemShown, QueuePage } from '../../api/schema'
@@ -26,7 +26,14 @@ export const sentenceQuery = (project: string, id: number) =>
           params: { path: { project, sentence_id: id } },
         }),
       ),
+    structuralSharing: (old, fresh) => newest(old as DeskSentenceShown | undefined, fresh as DeskSentenceShown),
   })
+
+/** An answer that was asked for before an act arrived does not take the act back. */
+export function newest(old: DeskSentenceShown | undefined, fresh: DeskSentenceShown): DeskSentenceShown {
+  const late = old !== undefined && fresh.annotation.version < old.annotation.version
+  return replaceEqualDeep(old, late ? { ...fresh, annotation: old.annotation } : fresh)
+}
 
 export const historyQuery = (project: string, id: number) =>
   queryOptions({

@@ -71,7 +71,9 @@ export function useSentence(id: number, items: readonly QueueItemShown[]) {
   const change = useCallback(
     (kind: string, state: string, spans: readonly MarkedSpan[]) => {
       if (!sentence || !me) return
-      const version = nextVersion(useOutbox.getState().pending, project, id, sentence.annotation.version)
+      // What has arrived since the last drawing counts, or the next act would contradict our own.
+      const known = client.getQueryData(sentenceQuery(project, id).queryKey) ?? sentence
+      const version = nextVersion(useOutbox.getState().pending, project, id, known.annotation.version)
       const plain = spans.map(({ start, end, type }) => ({ start, end, type }))
       put({
         project,
@@ -80,7 +82,7 @@ export function useSentence(id: number, items: readonly QueueItemShown[]) {
         wish: { kind, state, spans: plain, version, token: crypto.randomUUID() },
       })
     },
-    [sentence, me, project, id],
+    [sentence, me, client, project, id],
   )
 
   const range = sentence && rangeOf(sentence.tokens, selection.anchor, selection.head)
