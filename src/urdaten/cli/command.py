@@ -10,12 +10,12 @@ from typing import Annotated
 import typer
 from rich.console import Console
 
+from urdaten.cli.demo import demo
 from urdaten.errors import UrdatenError
 from urdaten.platform.settings import Settings
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Urdaten on the command line.")
 account = typer.Typer(no_args_is_help=True, help="Accounts of this Urdaten.")
-demo = typer.Typer(no_args_is_help=True, help="The demo project.")
 app.add_typer(account, name="account")
 app.add_typer(demo, name="demo")
 
@@ -123,25 +123,6 @@ def link(login: str) -> None:
     settings = Settings()
     with transaction(settings.database_url) as db:
         print(make_link(db, settings, login))
-
-
-@demo.command("check")
-def check_demo(
-    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
-) -> None:
-    """Read the demo files, hold them against their own rules, and print what they hold."""
-    from urdaten.demo.files import read_demo
-    from urdaten.demo.measures import measure
-
-    figures, faults = measure(read_demo())
-    if as_json:
-        print(json.dumps({"figures": figures, "faults": faults}, ensure_ascii=False))
-    else:
-        for name, value in figures.items():
-            print(f"{name:28} {value}")
-        for fault in faults:
-            print(f"missed: {fault}")
-    sys.exit(1 if faults else 0)
 
 
 def main() -> None:

@@ -124,7 +124,7 @@ def _bulletins(path: Path, splits: dict[str, list[str]], unsigned: list[str]) ->
                     dated=date.fromisoformat(match["dated"]),
                     voice=match["voice"],
                     split=split,
-                    signed=match["title"] not in unsigned,
+                    signed=week not in unsigned,
                     body=body,
                     gold=tuple(gold),
                 )

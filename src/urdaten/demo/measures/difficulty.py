@@ -1,0 +1,89 @@
+"""How hard the corpus is for the tagger: scores on test, by type and by how much was trained on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+
+from urdaten.core.lists import Gazetteer
+from urdaten.core.scoring import score_spans
+from urdaten.core.tagger import GoldText, TaggerInput, TrainingSettings, train
+from urdaten.core.text import Vocabulary, analyse
+from urdaten.demo.files import Demo
+
+SHARES = (0.25, 0.5, 0.75, 1.0)
+OVERALL = (0.65, 0.92)
+HARDEST_BELOW = 0.60
+SEEDS = (1, 2, 3)
+
+
+class Hold(Protocol):
+    def __call__(
+        self, name: str, value: float, least: float | None = None, most: float | None = None
+    ) -> None: ...
+
+
+@dataclass(frozen=True)
+class Difficulty:
+    """Strict F1 on test, 0 to 1."""
+
+    overall: float
+    types: dict[str, float]
+    # By share of the training texts, smallest first.
+    curve: dict[float, float]
+
+    def judge(self, hold: Hold, faults: list[str]) -> None:
+        hold("tagger, strict F1 on test", self.overall, *OVERALL)
+        for code, f1 in self.types.items():
+            hold(f"tagger, strict F1 on test, {code}", f1)
+        hold("tagger, strict F1 of the hardest type", min(self.types.values()), most=HARDEST_BELOW)
+        for share, f1 in self.curve.items():
+            hold(f"tagger, strict F1 with {share:.0%} of train", f1)
+        steps = list(self.curve.values())
+        if any(after <= before for before, after in zip(steps, steps[1:], strict=False)):
+            faults.append("the learning curve does not rise at every step")
+
+
+def difficulty(
+    demo: Demo, shares: Sequence[float] = SHARES, report: Callable[[str], None] = lambda _: None
+) -> Difficulty:
+    """Train on growing shares of the training texts and score each on test; means over the seeds.
+
+    A share is a random sample of texts, and a larger sample holds the smaller one of the same seed.
+    """
+    types = [t.code for t in demo.types]
+    vocabulary = Vocabulary()
+    names = Gazetteer(demo.lists, demo.language)
+    texts: dict[str, list[GoldText]] = {"train": [], "dev": [], "test": []}
+    for bulletin in demo.bulletins:
+        if bulletin.signed:
+            analysis = analyse(bulletin.body, demo.language, vocabulary)
+            rules = [span for r in demo.rules for span in r.rule.match(analysis)]
+            item = TaggerInput(analysis, [*names.match(analysis), *rules])
+            texts[bulletin.split].append(GoldText(item, bulletin.gold))
+    inputs = [text.item for text in texts["test"]]
+    by_share: dict[float, list[float]] = {share: [] for share in shares}
+    by_type: dict[str, list[float]] = {code: [] for code in types}
+    for seed in SEEDS:
+        order = np.random.default_rng(seed).permutation(len(texts["train"]))
+        for share in shares:
+            report(f"training on {share:.0%} of train, seed {seed}")
+            chosen = sorted(order[: round(share * len(order))].tolist())
+            settings = TrainingSettings(seed=seed)
+            tagger = train([texts["train"][i] for i in chosen], texts["dev"], vocabulary, types, settings)
+            found = tagger.tag(inputs, vocabulary)
+            pairs = [(text.gold, spans) for text, spans in zip(texts["test"], found, strict=True)]
+            scores = score_spans(pairs, types, rounds=10)
+            by_share[share].append(scores.overall.f1 or 0.0)
+            if share == max(shares):
+                for code in types:
+                    by_type[code].append(scores.types[code].f1 or 0.0)
+    curve = {share: float(np.mean(values)) for share, values in by_share.items()}
+    return Difficulty(
+        overall=curve[max(shares)],
+        types={code: float(np.mean(values)) for code, values in by_type.items()},
+        curve=curve,
+    )

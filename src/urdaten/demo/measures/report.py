@@ -1,0 +1,138 @@
+"""All measures of the demo files, and which limits they miss."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, field
+
+from urdaten.core.rules import try_examples
+from urdaten.core.text import Analysis, analyse
+from urdaten.demo.files import Bulletin, Demo
+from urdaten.demo.measures.difficulty import Difficulty
+from urdaten.demo.measures.repetition import common_openings, near_duplicates
+from urdaten.demo.measures.surfaces import ambiguous_share, unseen_share
+
+SPLITS = ("train", "dev", "test", "unsigned")
+BULLETINS = {"train": 180, "dev": 50, "test": 70, "unsigned": 40}
+LEAST_SENTENCES_SIGNED = 1600
+LEAST_VOICES = 6
+LEAST_SPANS_PER_TYPE = 150
+UNSEEN_TEST_SPANS = (0.35, 0.50)
+LEAST_AMBIGUOUS = 0.06
+MOST_NEAR_DUPLICATES = 0.03
+FAILING_RULES = 2
+
+
+@dataclass(frozen=True)
+class Report:
+    """Figures by name, and what is wrong in words."""
+
+    figures: dict[str, object] = field(default_factory=dict)
+    faults: list[str] = field(default_factory=list)
+
+    def hold(self, name: str, value: float, least: float | None = None, most: float | None = None) -> None:
+        """Note a figure; outside its limits it is a fault."""
+        self.figures[name] = round(value, 3)
+        if least is not None and value < least:
+            self.faults.append(f"{name}: {value:.3g}, and at least {least:g} is wanted")
+        if most is not None and value > most:
+            self.faults.append(f"{name}: {value:.3g}, and at most {most:g} is wanted")
+
+
+def split_of(bulletin: Bulletin) -> str:
+    return bulletin.split if bulletin.signed else "unsigned"
+
+
+def measure(demo: Demo, difficulty: Difficulty | None = None) -> Report:
+    """Hold the files against their limits; with a difficulty, that of the corpus for the tagger too."""
+    report = Report()
+    analyses = [analyse(b.body, demo.language) for b in demo.bulletins]
+    _counts(demo, analyses, report)
+    _bounds(demo, analyses, report)
+    _surfaces(demo, report)
+    _repetition(demo, analyses, report)
+    _lists_and_rules(demo, report)
+    if difficulty is not None:
+        difficulty.judge(report.hold, report.faults)
+    return report
+
+
+def _counts(demo: Demo, analyses: list[Analysis], report: Report) -> None:
+    splits = Counter(split_of(b) for b in demo.bulletins)
+    sentences = Counter[str]()
+    for bulletin, analysis in zip(demo.bulletins, analyses, strict=True):
+        sentences[split_of(bulletin)] += len(analysis.sentence_bounds())
+    report.hold("bulletins", len(demo.bulletins))
+    for name in SPLITS:
+        report.hold(f"bulletins, {name}", splits[name], BULLETINS[name], BULLETINS[name])
+    for name in SPLITS:
+        report.hold(f"sentences, {name}", sentences[name])
+    signed = sentences.total() - sentences["unsigned"]
+    report.hold("sentences, all signed", signed, LEAST_SENTENCES_SIGNED)
+    report.hold("tokens", sum(map(len, analyses)))
+    report.hold("voices", len({b.voice for b in demo.bulletins}), LEAST_VOICES)
+    spans = Counter(s.type for b in demo.bulletins for s in b.gold)
+    report.hold("gold spans", spans.total())
+    for t in demo.types:
+        report.hold(f"gold spans, {t.code}", spans[t.code], LEAST_SPANS_PER_TYPE)
+
+
+def _bounds(demo: Demo, analyses: list[Analysis], report: Report) -> None:
+    codes = {t.code for t in demo.types}
+    for bulletin, analysis in zip(demo.bulletins, analyses, strict=True):
+        starts, ends = set(analysis.start.tolist()), set(analysis.end.tolist())
+        sentences = analysis.sentence_bounds()
+        for span in bulletin.gold:
+            surface = bulletin.body[span.start : span.end]
+            where = f"{bulletin.title}: “{surface}”"
+            if span.type not in codes:
+                report.faults.append(f"{where} has the unknown type {span.type}")
+            if span.start not in starts or span.end not in ends:
+                report.faults.append(f"{where} does not lie on token bounds")
+            if not any(a <= span.start and span.end <= b for a, b in sentences):
+                report.faults.append(f"{where} runs over the end of a sentence")
+
+
+def _surfaces(demo: Demo, report: Report) -> None:
+    spans = [
+        (split_of(b), b.body[s.start : s.end].casefold(), s.type) for b in demo.bulletins for s in b.gold
+    ]
+    train = {surface for split, surface, _ in spans if split == "train"}
+    test = [surface for split, surface, _ in spans if split == "test"]
+    report.hold("test spans unseen in train", unseen_share(test, train), *UNSEEN_TEST_SPANS)
+    pairs = [(surface, type_) for _, surface, type_ in spans]
+    report.hold("surfaces of two or more types", ambiguous_share(pairs), LEAST_AMBIGUOUS)
+
+
+def _repetition(demo: Demo, analyses: list[Analysis], report: Report) -> None:
+    sentences = [
+        (split_of(bulletin), bulletin.title, bulletin.body[start:end])
+        for bulletin, analysis in zip(demo.bulletins, analyses, strict=True)
+        for start, end in analysis.sentence_bounds()
+    ]
+    words = [text for _, _, text in sentences]
+    pairs = near_duplicates(words)
+    touched = {i for pair in pairs for i in pair}
+    report.hold(
+        "sentences with a near duplicate", len(touched) / max(1, len(words)), most=MOST_NEAR_DUPLICATES
+    )
+    for i, j in pairs:
+        if sentences[i][0] != sentences[j][0]:
+            places = f"{sentences[i][1]} ({sentences[i][0]}) and {sentences[j][1]} ({sentences[j][0]})"
+            report.faults.append(f"{places} have nearly the same sentence “{words[i]}”")
+    report.faults.extend(
+        f"{count} sentences open with “{opening}”" for opening, count in common_openings(words)
+    )
+    bodies = Counter(b.body for b in demo.bulletins)
+    report.faults.extend(
+        f"a bulletin stands there {n} times: {body[:40]!r}" for body, n in bodies.items() if n > 1
+    )
+
+
+def _lists_and_rules(demo: Demo, report: Report) -> None:
+    for names in demo.lists:
+        report.hold(f"list entries, {names.name}", len(names.entries))
+    results = [try_examples(r.rule, list(r.must_find), list(r.must_not_find), demo.language) for r in demo.rules]
+    failing = sum(any(not result.holds for result in rule) for rule in results)
+    report.hold("rules", len(demo.rules))
+    report.hold("rules that fail an example of their own", failing, FAILING_RULES, FAILING_RULES)
