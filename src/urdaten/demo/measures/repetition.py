@@ -8,6 +8,8 @@ from collections.abc import Sequence
 import regex
 
 SHINGLE = 3
+# Shorter sentences ("To: harbour office", "Nothing further") say too little to be copies.
+LEAST_WORDS = 5
 SIMILAR = 0.6
 OPENING = 4
 MOST_OPENINGS = 0.01
@@ -21,14 +23,14 @@ def words_of(sentence: str) -> list[str]:
 def near_duplicates(sentences: Sequence[str]) -> list[tuple[int, int]]:
     """Pairs (i, j), i < j, whose sets of 3-word shingles have a Jaccard index of 0.6 or more.
 
-    Sentences of fewer than three words have no shingles and are left out. Resemblance by shingles is
-    Broder's (1997).
+    Sentences of fewer than five words are left out. Resemblance by shingles is Broder's (1997).
     """
     shingles = []
     at: dict[tuple[str, ...], list[int]] = {}
     for i, sentence in enumerate(sentences):
         words = words_of(sentence)
-        own = {tuple(words[k : k + SHINGLE]) for k in range(len(words) - SHINGLE + 1)}
+        last = len(words) - SHINGLE + 1 if len(words) >= LEAST_WORDS else 0
+        own = {tuple(words[k : k + SHINGLE]) for k in range(last)}
         shingles.append(own)
         for shingle in own:
             at.setdefault(shingle, []).append(i)
