@@ -19,11 +19,11 @@ def check(
 ) -> None:
     """Read the demo files, hold them against their limits, and print what they hold."""
     from urdaten.demo.files import read_demo
-    from urdaten.demo.measures import difficulty, measure
+    from urdaten.demo.measures import how_hard, measure
 
     files = read_demo()
     console = Console(stderr=True)
-    report = measure(files, difficulty(files, report=console.log) if tagger else None)
+    report = measure(files, how_hard(files, report=console.log) if tagger else None)
     if as_json:
         print(json.dumps({"figures": report.figures, "faults": report.faults}, ensure_ascii=False))
     else:

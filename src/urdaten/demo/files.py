@@ -48,15 +48,26 @@ class DemoType:
     definition: str
     counts: tuple[str, ...]
     counts_not: tuple[str, ...]
+    rulings: tuple[str, ...]
 
 
 @dataclass(frozen=True, kw_only=True)
 class DemoRule:
-    """A rule with its examples."""
+    """A rule with its examples; one that waits for more than a line pattern can say has no pattern."""
 
-    rule: LineRule
+    name: str
+    type: str
+    about: str
+    pattern: str | None
+    waits_for: str
     must_find: tuple[str, ...]
     must_not_find: tuple[str, ...]
+
+    @property
+    def rule(self) -> LineRule:
+        """The rule in its line form; only for those that have a pattern."""
+        assert self.pattern is not None
+        return LineRule(name=self.name, type=self.type, pattern=self.pattern)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -70,6 +81,7 @@ class Demo:
     bulletins: tuple[Bulletin, ...]
     lists: tuple[NameList, ...]
     rules: tuple[DemoRule, ...]
+    waiting_rules: tuple[DemoRule, ...]
     templates: tuple[Template, ...]
 
 
@@ -77,6 +89,7 @@ def read_demo(folder: Path = FOLDER) -> Demo:
     """Read everything. Raises BadFile that names file and line."""
     project = tomllib.loads((folder / "project.toml").read_text())
     types = tomllib.loads((folder / "types.toml").read_text())["type"]
+    rules = [_rule(r) for r in tomllib.loads((folder / "rules.toml").read_text())["rule"]]
     return Demo(
         name=project["name"],
         slug=project["slug"],
@@ -88,7 +101,8 @@ def read_demo(folder: Path = FOLDER) -> Demo:
             for bulletin in _bulletins(path, project["splits"], project["unsigned"])
         ),
         lists=tuple(_names(folder / "lists" / f"{x['name']}.csv", x) for x in project["list"]),
-        rules=tuple(_rule(r) for r in tomllib.loads((folder / "rules.toml").read_text())["rule"]),
+        rules=tuple(r for r in rules if r.pattern is not None),
+        waiting_rules=tuple(r for r in rules if r.pattern is None),
         templates=tuple(
             _template(t) for t in tomllib.loads((folder / "records.toml").read_text())["template"]
         ),
@@ -96,7 +110,7 @@ def read_demo(folder: Path = FOLDER) -> Demo:
 
 
 def _type(values: dict[str, Any]) -> DemoType:
-    return DemoType(**values | {name: tuple(values[name]) for name in ("counts", "counts_not")})
+    return DemoType(**values | {name: tuple(values[name]) for name in ("counts", "counts_not", "rulings")})
 
 
 def _bulletins(path: Path, splits: dict[str, list[str]], unsigned: list[str]) -> list[Bulletin]:
@@ -147,7 +161,11 @@ def _names(path: Path, head: dict[str, str]) -> NameList:
 
 def _rule(values: dict[str, Any]) -> DemoRule:
     return DemoRule(
-        rule=LineRule(name=values["name"], type=values["type"], pattern=values["pattern"]),
+        name=values["name"],
+        type=values["type"],
+        about=values["about"],
+        pattern=values.get("pattern"),
+        waits_for=values.get("waits_for", ""),
         must_find=tuple(values["must_find"]),
         must_not_find=tuple(values["must_not_find"]),
     )

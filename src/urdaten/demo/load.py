@@ -64,8 +64,9 @@ def load(
             db,
             project.id,
             rules.RuleDraft(
-                name=r.rule.name,
-                type=r.rule.type,
+                name=r.name,
+                type=r.type,
+                about=r.about,
                 pattern=r.rule.pattern,
                 must_find=r.must_find,
                 must_not_find=r.must_not_find,

@@ -1248,6 +1248,8 @@ export interface components {
         Role: "lead" | "annotator";
         /** RuleShown */
         RuleShown: {
+            /** About */
+            about: string;
             /**
              * Failing
              * @description of its own examples, how many it fails
@@ -1281,6 +1283,12 @@ export interface components {
         };
         /** RuleWish */
         RuleWish: {
+            /**
+             * About
+             * @description in words, what it is for
+             * @default
+             */
+            about: string;
             /**
              * Must Find
              * @default []
@@ -1765,6 +1773,8 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+            /** Rulings */
+            rulings: string[];
             /**
              * Spans
              * @description gold spans of this type in the project
@@ -1808,6 +1818,12 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+            /**
+             * Rulings
+             * @description what was decided about hard cases
+             * @default []
+             */
+            rulings: string[];
         };
     };
     responses: never;

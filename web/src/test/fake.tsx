@@ -34,7 +34,7 @@ export const ANNOTATOR: PersonShown = { id: 2, login: 'jo', name: 'Jo', role: 'a
 
 export const VES: TypeShown = {
   id: 1, code: 'VES', name: 'vessel', key: 'v', hue: 16, definition: 'A ship by its name.',
-  counts: ['Amber Quay'], counts_not: ['MV'], spans: 12,
+  counts: ['Amber Quay'], counts_not: ['MV'], rulings: ['A former name counts.'], spans: 12,
 }
 export const PRT: TypeShown = { ...VES, id: 2, code: 'PRT', name: 'port', key: 'p', hue: 9, definition: 'A port by its name.', spans: 7 }
 export const SCHEME: SchemeShown = { version: 3, types: [VES, PRT] }

@@ -20,7 +20,16 @@ LEAST_SPANS_PER_TYPE = 150
 UNSEEN_TEST_SPANS = (0.35, 0.50)
 LEAST_AMBIGUOUS = 0.06
 MOST_NEAR_DUPLICATES = 0.03
+RULES = 14
 FAILING_RULES = 2
+LIST_ENTRIES = {
+    "vessels": 220,
+    "ports": 140,
+    "berths": 40,
+    "agents and authorities": 60,
+    "cargoes": 120,
+}
+GUIDELINE_EXAMPLES = 8
 
 
 @dataclass(frozen=True)
@@ -75,6 +84,8 @@ def _counts(demo: Demo, analyses: list[Analysis], report: Report) -> None:
     report.hold("gold spans", spans.total())
     for t in demo.types:
         report.hold(f"gold spans, {t.code}", spans[t.code], LEAST_SPANS_PER_TYPE)
+    fewest = min((len(side) for t in demo.types for side in (t.counts, t.counts_not)), default=0)
+    report.hold("guideline examples each way, fewest", fewest, GUIDELINE_EXAMPLES)
 
 
 def _bounds(demo: Demo, analyses: list[Analysis], report: Report) -> None:
@@ -130,9 +141,12 @@ def _repetition(demo: Demo, analyses: list[Analysis], report: Report) -> None:
 
 
 def _lists_and_rules(demo: Demo, report: Report) -> None:
-    for names in demo.lists:
-        report.hold(f"list entries, {names.name}", len(names.entries))
+    entries = {names.name: len(names.entries) for names in demo.lists}
+    for name, wanted in LIST_ENTRIES.items():
+        report.hold(f"list entries, {name}", entries.get(name, 0), wanted)
     results = [try_examples(r.rule, list(r.must_find), list(r.must_not_find), demo.language) for r in demo.rules]
     failing = sum(any(not result.holds for result in rule) for rule in results)
-    report.hold("rules", len(demo.rules))
+    waiting = len(demo.waiting_rules)
+    report.hold("rules described", len(demo.rules) + waiting, RULES, RULES)
+    report.hold("rules that wait for a rule language", waiting)
     report.hold("rules that fail an example of their own", failing, FAILING_RULES, FAILING_RULES)

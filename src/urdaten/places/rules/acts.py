@@ -26,6 +26,7 @@ class RuleDraft:
     pattern: str
     must_find: tuple[str, ...] = ()
     must_not_find: tuple[str, ...] = ()
+    about: str = ""
     on: bool = True
 
     def line_rule(self) -> LineRule:
@@ -51,6 +52,7 @@ def read_rules(db: Session, project_id: int) -> list[Rule]:
             pattern=row.pattern,
             must_find=tuple(row.must_find),
             must_not_find=tuple(row.must_not_find),
+            about=row.about,
             on=row.on,
         )
         for row in db.scalars(query)
@@ -76,6 +78,7 @@ def _check(db: Session, project_id: int, draft: RuleDraft, own_id: int | None) -
 
 def _fill(row: RuleRow, draft: RuleDraft, type_id: int) -> None:
     row.name, row.type_id, row.pattern, row.on = draft.name.strip(), type_id, draft.pattern, draft.on
+    row.about = draft.about.strip()
     row.must_find, row.must_not_find = list(draft.must_find), list(draft.must_not_find)
 
 

@@ -18,6 +18,7 @@ class RuleRow(Base, Stamped):
     project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
     name: Mapped[str]
     type_id: Mapped[int] = mapped_column(ForeignKey("entity_type.id"))
+    about: Mapped[str]
     pattern: Mapped[str]
     must_find: Mapped[list[str]] = mapped_column(ARRAY(String))
     must_not_find: Mapped[list[str]] = mapped_column(ARRAY(String))

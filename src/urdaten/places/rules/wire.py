@@ -17,6 +17,7 @@ class RuleWish(Wire):
     )
     must_find: list[str] = Field(default=[], max_length=200)
     must_not_find: list[str] = Field(default=[], max_length=200)
+    about: str = Field(default="", max_length=4000, description="in words, what it is for")
     on: bool = True
 
 
@@ -27,6 +28,7 @@ class RuleShown(Shown):
     pattern: str
     must_find: list[str]
     must_not_find: list[str]
+    about: str
     on: bool
     failing: int = Field(description="of its own examples, how many it fails")
     finds: int

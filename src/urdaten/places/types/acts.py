@@ -27,6 +27,7 @@ class TypeDraft:
     definition: str = ""
     counts: tuple[str, ...] = ()
     counts_not: tuple[str, ...] = ()
+    rulings: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -46,6 +47,7 @@ def _type(row: EntityTypeRow) -> EntityType:
         definition=row.definition,
         counts=tuple(row.counts),
         counts_not=tuple(row.counts_not),
+        rulings=tuple(row.rulings),
     )
 
 
@@ -124,6 +126,7 @@ def _fill(row: EntityTypeRow, draft: TypeDraft) -> None:
     row.code, row.name, row.key, row.hue = draft.code, draft.name.strip(), draft.key, draft.hue
     row.definition = draft.definition
     row.counts, row.counts_not = list(draft.counts), list(draft.counts_not)
+    row.rulings = list(draft.rulings)
 
 
 def add_type(db: Session, project_id: int, account_id: int | None, draft: TypeDraft) -> EntityType:

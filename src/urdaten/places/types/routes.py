@@ -22,7 +22,7 @@ router = APIRouter(prefix="/api/projects/{project}/types", tags=["types"])
 
 def _draft(wish: TypeWish) -> acts.TypeDraft:
     values: dict[str, Any] = wish.model_dump()
-    return acts.TypeDraft(**values | {"counts": tuple(wish.counts), "counts_not": tuple(wish.counts_not)})
+    return acts.TypeDraft(**values | {name: tuple(values[name]) for name in ("counts", "counts_not", "rulings")})
 
 
 def _shown(made: acts.EntityType, spans: int) -> TypeShown:

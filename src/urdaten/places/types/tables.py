@@ -25,6 +25,7 @@ class EntityTypeRow(Base, Stamped):
     definition: Mapped[str]
     counts: Mapped[list[str]] = mapped_column(ARRAY(String))
     counts_not: Mapped[list[str]] = mapped_column(ARRAY(String))
+    rulings: Mapped[list[str]] = mapped_column(ARRAY(String))
     position: Mapped[int]
 
 

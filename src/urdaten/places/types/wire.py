@@ -17,6 +17,7 @@ class TypeWish(Wire):
     definition: str = Field(default="", max_length=4000)
     counts: list[str] = Field(default=[], max_length=60)
     counts_not: list[str] = Field(default=[], max_length=60)
+    rulings: list[str] = Field(default=[], max_length=60, description="what was decided about hard cases")
 
 
 class TypeShown(Shown):
@@ -28,6 +29,7 @@ class TypeShown(Shown):
     definition: str
     counts: list[str]
     counts_not: list[str]
+    rulings: list[str]
     spans: int = Field(description="gold spans of this type in the project")
 
 

@@ -1,6 +1,7 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
 import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react'
+import { Link } from 'react-router'
 
 import { useProject } from '../../api/project'
 import type { DeskSentenceShown, QueueItemShown, SpanShown } from '../../api/schema'
@@ -197,12 +198,16 @@ function Context({ words, cut = false }: { words: string; cut?: boolean }) {
   )
 }
 
+// The first examples are the plainest; the rest stand one click away, or the stave would be pushed out of sight.
+const SHOWN = 3
+
 function Definition({ types, spans, evidence, range }: {
   types: ReturnType<typeof useSentence>['types']
   spans: readonly { start: number; end: number; type: string }[]
   evidence: Evidence
   range: { start: number; end: number } | undefined
 }) {
+  const project = useProject()
   const code = spans.find((s) => range && overlaps(s, range))?.type ?? evidence[0]?.[1].type
   const type = types.find((t) => t.code === code)
   if (!type) {
@@ -219,7 +224,7 @@ function Definition({ types, spans, evidence, range }: {
           <Box as="b" color="good">
             Counts:
           </Box>{' '}
-          {type.counts.join('; ')}
+          {type.counts.slice(0, SHOWN).join('; ')}
         </Box>
       )}
       {type.counts_not.length > 0 && (
@@ -227,9 +232,12 @@ function Definition({ types, spans, evidence, range }: {
           <Box as="b" color="bad">
             Does not:
           </Box>{' '}
-          {type.counts_not.join('; ')}
+          {type.counts_not.slice(0, SHOWN).join('; ')}
         </Box>
       )}
+      <LinkAct asChild mt="1">
+        <Link to={`/p/${project}/types/${type.id}`}>all guidelines for {type.name}</Link>
+      </LinkAct>
     </Box>
   )
 }

@@ -25,9 +25,9 @@ interface RuleSheetProps {
 }
 
 function wishOf(rule: RuleShown | undefined): RuleWish {
-  if (!rule) return { name: '', type: '', pattern: '', must_find: [], must_not_find: [], on: true }
-  const { name, type, pattern, must_find, must_not_find, on } = rule
-  return { name, type, pattern, must_find, must_not_find, on }
+  if (!rule) return { name: '', type: '', pattern: '', must_find: [], must_not_find: [], about: '', on: true }
+  const { name, type, pattern, must_find, must_not_find, about, on } = rule
+  return { name, type, pattern, must_find, must_not_find, about, on }
 }
 
 /** One rule: its pattern, tried as it is typed, and its own examples. */
@@ -125,6 +125,15 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
             <CheckField label="on" checked={wish.on} onChange={(on) => set({ on })} />
           </Box>
         </Grid>
+      )}
+      {editing ? (
+        <TextField label="in words, what it is for" value={wish.about ?? ''} onChange={(about) => set({ about })} />
+      ) : (
+        rule?.about && (
+          <Box fontFamily="text" fontSize="context" maxW="3xl" mb="3">
+            {rule.about}
+          </Box>
+        )
       )}
       {editing ? (
         <TextField label="pattern" value={wish.pattern} mono lines={3} error={patternError} onChange={(pattern) => set({ pattern })} />

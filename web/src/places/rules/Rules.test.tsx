@@ -7,7 +7,7 @@ import { openPlace, Refusal, written } from '../../test/fake'
 import { Rules } from './Rules'
 
 const RULE: RuleShown = {
-  id: 1, name: 'four figures', type: 'VES', pattern: '\\d{4}', must_find: ['at 0600'], must_not_find: ['crane 2'],
+  id: 1, name: 'four figures', type: 'VES', pattern: '\\d{4}', must_find: ['at 0600'], must_not_find: ['crane 2'], about: 'Times of the log.',
   on: true, failing: 1, finds: 3, right: 1, judged: 2, trouble: null,
 }
 const TRIAL: TrialShown = {
@@ -50,7 +50,7 @@ describe('Rules', () => {
     fireEvent.keyDown(pattern, { key: 'Enter', ctrlKey: true })
     await waitFor(() => expect(written(asked).some(({ what }) => what === 'POST /rules')).toBe(true))
     const sent = written(asked).find(({ what }) => what === 'POST /rules')
-    expect(sent?.body).toEqual({ name: 'spaced', type: 'VES', pattern: ' t\\b ', must_find: [], must_not_find: [], on: true })
+    expect(sent?.body).toEqual({ name: 'spaced', type: 'VES', pattern: ' t\\b ', must_find: [], must_not_find: [], about: '', on: true })
   })
 
   it('leaves a rule as it was', async () => {

@@ -33,15 +33,17 @@ export function TypeForm({ types, type, onClose, onDone }: TypeFormProps) {
   const project = useProject()
   const others = types.filter((t) => t.id !== type?.id)
   const [wish, setWish] = useState<TypeWish>(
-    type ?? { code: '', name: '', key: '', hue: freeHue(others.map((t) => t.hue)), definition: '', counts: [], counts_not: [] },
+    type ?? { code: '', name: '', key: '', hue: freeHue(others.map((t) => t.hue)), definition: '', counts: [], counts_not: [], rulings: [] },
   )
   const [counts, setCounts] = useState((type?.counts ?? []).join('\n'))
   const [countsNot, setCountsNot] = useState((type?.counts_not ?? []).join('\n'))
+  const [rulings, setRulings] = useState((type?.rulings ?? []).join('\n'))
   const set = (part: Partial<TypeWish>) => setWish({ ...wish, ...part })
   const send = async () => {
     const { code, name, hue, definition } = wish
     const key = wish.key || freeKey(name, others.map((t) => t.key))
-    const send: TypeWish = { code, name, key, hue, definition, counts: linesOf(counts), counts_not: linesOf(countsNot) }
+    const guidelines = { definition, counts: linesOf(counts), counts_not: linesOf(countsNot), rulings: linesOf(rulings) }
+    const send: TypeWish = { code, name, key, hue, ...guidelines }
     const path = { project }
     const made = type
       ? await body(api.PUT('/api/projects/{project}/types/{type_id}', { params: { path: { ...path, type_id: type.id } }, body: send }))
@@ -69,6 +71,7 @@ export function TypeForm({ types, type, onClose, onDone }: TypeFormProps) {
             <TextField label="counts, one example a line" value={counts} lines={5} onChange={setCounts} />
             <TextField label="does not count, one a line" value={countsNot} lines={5} onChange={setCountsNot} />
           </Grid>
+          <TextField label="rulings on hard cases, one a line" value={rulings} lines={3} onChange={setRulings} />
         </>
       )}
     </FormWindow>

@@ -13,6 +13,7 @@ describe('Types', () => {
     expect(await screen.findByText('A ship by its name.')).toBeInTheDocument()
     expect(screen.getAllByRole('option').map((row) => row.textContent)).toEqual(['vVESvessel12', 'pPRTport7'])
     expect(screen.getByText('Does not count')).toBeInTheDocument()
+    expect(screen.getByText('A former name counts.')).toBeInTheDocument()
   })
 
   it('goes through the types by key', async () => {
@@ -31,11 +32,12 @@ describe('Types', () => {
     await userEvent.type(within(window).getByLabelText('code'), 'tug')
     await userEvent.type(within(window).getByLabelText('name'), 'vat')
     await userEvent.type(within(window).getByLabelText(/^counts/), 'Stout Ada\n\n Bollard ')
+    await userEvent.type(within(window).getByLabelText(/^rulings/), 'Without MV.\n')
     await userEvent.click(within(window).getByRole('button', { name: 'add' }))
     expect(written(asked)).toEqual([
       {
         what: 'POST /types',
-        body: { code: 'TUG', name: 'vat', key: 'a', hue: 0, definition: '', counts: ['Stout Ada', 'Bollard'], counts_not: [] },
+        body: { code: 'TUG', name: 'vat', key: 'a', hue: 0, definition: '', counts: ['Stout Ada', 'Bollard'], counts_not: [], rulings: ['Without MV.'] },
       },
     ])
   })

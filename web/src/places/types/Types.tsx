@@ -140,6 +140,11 @@ function TypeSheet({ type, lead, onChange, onRemove }: { type: TypeShown; lead: 
         <Examples title="Counts" tone="good" examples={type.counts} />
         <Examples title="Does not count" tone="bad" examples={type.counts_not} />
       </Grid>
+      {type.rulings.length > 0 && (
+        <Box maxW="4xl" mt="5">
+          <Examples title="Rulings on hard cases" tone="ink" examples={type.rulings} />
+        </Box>
+      )}
     </Box>
   )
 }
