@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
+from pathlib import Path
 from typing import Annotated
 
 import typer
@@ -32,3 +33,29 @@ def check(
         for fault in report.faults:
             print(f"missed: {fault}")
     sys.exit(1 if report.faults else 0)
+
+
+@demo.command("annotators")
+def annotators() -> None:
+    """Make the three annotators' files anew from gold; the same files for the same gold."""
+    from urdaten.demo.annotators import write_annotators
+    from urdaten.demo.files import read_demo
+
+    for path in write_annotators(read_demo()):
+        print(path)
+
+
+@demo.command("stream")
+def stream(
+    out: Annotated[Path, typer.Argument(help="the JSON Lines file to write")],
+    count: Annotated[int, typer.Option(help="How many bulletins.")] = 20_000,
+    seed: Annotated[int, typer.Option(help="Same seed, same bulletins.")] = 7,
+) -> None:
+    """Write generated bulletins, for load and throughput only."""
+    from urdaten.demo.files import read_demo
+    from urdaten.demo.stream import generate
+
+    with out.open("w", encoding="utf-8") as file:
+        for line in generate(read_demo(), count, seed):
+            file.write(line + "\n")
+    print(f"{count} generated bulletins in {out}")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import tomllib
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
@@ -98,7 +99,7 @@ def read_demo(folder: Path = FOLDER) -> Demo:
         bulletins=tuple(
             bulletin
             for path in sorted((folder / "bulletins").glob("*.txt"))
-            for bulletin in _bulletins(path, project["splits"], project["unsigned"])
+            for bulletin in read_bulletins(path, project["splits"], project["unsigned"])
         ),
         lists=tuple(_names(folder / "lists" / f"{x['name']}.csv", x) for x in project["list"]),
         rules=tuple(r for r in rules if r.pattern is not None),
@@ -113,9 +114,12 @@ def _type(values: dict[str, Any]) -> DemoType:
     return DemoType(**values | {name: tuple(values[name]) for name in ("counts", "counts_not", "rulings")})
 
 
-def _bulletins(path: Path, splits: dict[str, list[str]], unsigned: list[str]) -> list[Bulletin]:
+def read_bulletins(
+    path: Path, splits: Mapping[str, Sequence[str]] | None = None, unsigned: Sequence[str] = ()
+) -> list[Bulletin]:
+    """The bulletins of one file, in marked text. Raises BadFile that names file and line."""
     week = path.stem
-    split = next((name for name, weeks in splits.items() if week in weeks), "none")
+    split = next((name for name, weeks in (splits or {}).items() if week in weeks), "none")
     found = []
     # Each bulletin begins with a line "=== title | date | voice".
     parts = regex.split(r"^(?==== )", path.read_text(), flags=regex.MULTILINE)

@@ -7,8 +7,13 @@ from dataclasses import dataclass, field
 
 from urdaten.core.rules import try_examples
 from urdaten.core.text import Analysis, analyse
+from urdaten.demo.annotators import ANNOTATORS, read_annotator
 from urdaten.demo.files import Bulletin, Demo
+from urdaten.demo.gold_records import WEEKS as RECORD_WEEKS
+from urdaten.demo.gold_records import read_gold_records
+from urdaten.demo.measures.agreement import annotator_agreement
 from urdaten.demo.measures.difficulty import Difficulty
+from urdaten.demo.measures.records import record_faults
 from urdaten.demo.measures.repetition import common_openings, near_duplicates
 from urdaten.demo.measures.surfaces import ambiguous_share, unseen_share
 
@@ -61,6 +66,8 @@ def measure(demo: Demo, difficulty: Difficulty | None = None) -> Report:
     _surfaces(demo, report)
     _repetition(demo, analyses, report)
     _lists_and_rules(demo, report)
+    _records(demo, report)
+    _people(demo, report)
     if difficulty is not None:
         difficulty.judge(report.hold, report.faults)
     return report
@@ -138,6 +145,20 @@ def _repetition(demo: Demo, analyses: list[Analysis], report: Report) -> None:
     report.faults.extend(
         f"a bulletin stands there {n} times: {body[:40]!r}" for body, n in bodies.items() if n > 1
     )
+
+
+def _records(demo: Demo, report: Report) -> None:
+    records = read_gold_records()
+    report.hold("bulletins with records gold", sum(b.group in RECORD_WEEKS for b in demo.bulletins), 120)
+    for template in demo.templates:
+        report.hold(f"gold records, {template.name}", sum(r.template == template.name for r in records), 1)
+    report.faults.extend(record_faults(demo, records))
+
+
+def _people(demo: Demo, report: Report) -> None:
+    marked = {who.name: read_annotator(who) for who in ANNOTATORS}
+    for name, value in annotator_agreement(demo, marked).items():
+        report.hold(name, value)
 
 
 def _lists_and_rules(demo: Demo, report: Report) -> None:
