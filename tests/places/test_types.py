@@ -16,6 +16,7 @@ VES: dict[str, Any] = {
     "definition": "A ship by its name.",
     "counts": ["Amber Quay"],
     "counts_not": ["MV"],
+    "rulings": ["A former name counts."],
 }
 
 

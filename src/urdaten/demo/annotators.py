@@ -9,8 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
+from random import Random
 
-import numpy as np
 import regex
 
 from urdaten.core.formats import write_marked
@@ -110,7 +110,7 @@ def annotate(demo: Demo, who: Annotator, seed: int = SEED) -> dict[str, list[Spa
         for span in bulletin.gold:
             types.setdefault(bulletin.body[span.start : span.end].casefold(), set()).add(span.type)
     codes = [t.code for t in demo.types]
-    random = np.random.default_rng([seed, *who.name.encode()])
+    random = Random(f"{seed} {who.name}")
     made = {}
     for bulletin in chosen(demo):
         habitual = sorted(who.act(bulletin.body, list(bulletin.gold), types))
@@ -119,16 +119,13 @@ def annotate(demo: Demo, who: Annotator, seed: int = SEED) -> dict[str, list[Spa
     return made
 
 
-def _slip(
-    body: str, span: Span, who: Annotator, codes: list[str], random: np.random.Generator
-) -> Iterable[Span]:
-    draw = float(random.random())
+def _slip(body: str, span: Span, who: Annotator, codes: list[str], random: Random) -> Iterable[Span]:
+    draw = random.random()
     if draw < who.missed:
         return []
     draw -= who.missed
     if draw < who.wrong_type:
-        others = [code for code in codes if code != span.type]
-        return [replace(span, type=others[int(random.integers(len(others)))])]
+        return [replace(span, type=random.choice([code for code in codes if code != span.type]))]
     draw -= who.wrong_type
     words = analyse(body[span.start : span.end])
     if draw < who.wrong_bound and len(words) > 1:
@@ -144,7 +141,8 @@ def written(demo: Demo, who: Annotator) -> str:
     """What the annotator's file holds: the bulletins with their marks, in marked text."""
     spans = annotate(demo, who)
     return "\n".join(
-        f"=== {b.title} | {b.dated} | {b.voice}\n{write_marked(b.body, spans[b.title])}\n" for b in chosen(demo)
+        f"=== {b.title} | {b.dated} | {b.voice}\n{write_marked(b.body, spans[b.title])}\n"
+        for b in chosen(demo)
     )
 
 

@@ -9,8 +9,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Iterator
 from datetime import date, timedelta
-
-import numpy as np
+from random import Random
 
 from urdaten.demo.files import Demo
 from urdaten.errors import BadInput
@@ -42,34 +41,31 @@ def generate(demo: Demo, count: int, seed: int) -> Iterator[str]:
     """
     if not 1 <= count <= MOST:
         raise BadInput(f"A stream has 1 to {MOST} bulletins, not {count}.", field="count")
-    random = np.random.default_rng(seed)
+    random = Random(seed)
     names = {names.type: [e.preferred for e in names.entries] for names in demo.lists}
     persons = sorted({b.body[s.start : s.end] for b in demo.bulletins for s in b.gold if s.type == "PER"})
 
-    def one(of: list[str] | tuple[str, ...]) -> str:
-        return of[int(random.integers(len(of)))]
-
     fill: dict[str, Callable[[], str]] = {
-        "time": lambda: f"{int(random.integers(24)):02}{int(random.integers(12)) * 5:02}",
-        "vessel": lambda: one(names["VES"]),
-        "port": lambda: one(names["PRT"]),
-        "berth": lambda: one(names["BTH"]),
-        "cargo": lambda: one(names["CGO"]),
-        "firm": lambda: one(names["ORG"]),
-        "person": lambda: one(persons),
-        "day": lambda: one(_DAYS),
-        "amount": lambda: f"{int(random.integers(2, 900)) * 10:,}",
-        "mishap": lambda: one(_MISHAPS),
+        "time": lambda: f"{random.randrange(24):02}{random.randrange(12) * 5:02}",
+        "vessel": lambda: random.choice(names["VES"]),
+        "port": lambda: random.choice(names["PRT"]),
+        "berth": lambda: random.choice(names["BTH"]),
+        "cargo": lambda: random.choice(names["CGO"]),
+        "firm": lambda: random.choice(names["ORG"]),
+        "person": lambda: random.choice(persons),
+        "day": lambda: random.choice(_DAYS),
+        "amount": lambda: f"{random.randrange(2, 900) * 10:,}",
+        "mishap": lambda: random.choice(_MISHAPS),
     }
 
     def sentence() -> str:
-        parts = one(_FORMS).split("{")
+        parts = random.choice(_FORMS).split("{")
         return parts[0] + "".join(
             fill[name]() + rest for name, _, rest in (part.partition("}") for part in parts[1:])
         )
 
     for i in range(count):
-        text = " ".join(sentence() for _ in range(int(random.integers(1, 9))))
+        text = " ".join(sentence() for _ in range(random.randrange(1, 9)))
         if random.random() < 0.1:
             text = text.upper()
         dated = _FIRST_DAY + timedelta(days=i // _PER_DAY)

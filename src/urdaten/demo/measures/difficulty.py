@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
+from random import Random
+from statistics import mean
 from typing import Protocol
-
-import numpy as np
 
 from urdaten.core.lists import Gazetteer
 from urdaten.core.scoring import score_spans
@@ -43,7 +44,7 @@ class Difficulty:
         for share, f1 in self.curve.items():
             hold(f"tagger, strict F1 with {share:.0%} of train", f1)
         steps = list(self.curve.values())
-        if any(after <= before for before, after in zip(steps, steps[1:], strict=False)):
+        if any(after <= before for before, after in pairwise(steps)):
             faults.append("the learning curve does not rise at every step")
 
 
@@ -68,10 +69,11 @@ def how_hard(
     by_share: dict[float, list[float]] = {share: [] for share in shares}
     by_type: dict[str, list[float]] = {code: [] for code in types}
     for seed in SEEDS:
-        order = np.random.default_rng(seed).permutation(len(texts["train"]))
+        order = list(range(len(texts["train"])))
+        Random(seed).shuffle(order)
         for share in shares:
             report(f"training on {share:.0%} of train, seed {seed}")
-            chosen = sorted(order[: round(share * len(order))].tolist())
+            chosen = sorted(order[: round(share * len(order))])
             settings = TrainingSettings(seed=seed)
             tagger = train([texts["train"][i] for i in chosen], texts["dev"], vocabulary, types, settings)
             found = tagger.tag(inputs, vocabulary)
@@ -81,9 +83,9 @@ def how_hard(
             if share == max(shares):
                 for code in types:
                     by_type[code].append(scores.types[code].f1 or 0.0)
-    curve = {share: float(np.mean(values)) for share, values in by_share.items()}
+    curve = {share: mean(values) for share, values in by_share.items()}
     return Difficulty(
         overall=curve[max(shares)],
-        types={code: float(np.mean(values)) for code, values in by_type.items()},
+        types={code: mean(values) for code, values in by_type.items()},
         curve=curve,
     )

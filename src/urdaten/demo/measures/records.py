@@ -59,7 +59,8 @@ def _tells(surface: str, value: str, type_: str, names: Gazetteer) -> bool:
     if names.preferred(surface, type_) == value:
         return True
     short, full = (
-        [word for word in regex.findall(r"\w+", name.casefold()) if word != "and"] for name in (surface, value)
+        [word for word in regex.findall(r"\w+", name.casefold()) if word != "and"]
+        for name in (surface, value)
     )
     initials = "".join(word[0] for word in full)
     return short == [initials] or all(any(word.startswith(piece[:4]) for word in full) for piece in short)

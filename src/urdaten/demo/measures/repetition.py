@@ -17,7 +17,7 @@ _WORD = regex.compile(r"\w+")
 
 
 def words_of(sentence: str) -> list[str]:
-    return _WORD.findall(sentence.casefold())
+    return [match[0] for match in _WORD.finditer(sentence.casefold())]
 
 
 def near_duplicates(sentences: Sequence[str]) -> list[tuple[int, int]]:
@@ -34,9 +34,7 @@ def near_duplicates(sentences: Sequence[str]) -> list[tuple[int, int]]:
         shingles.append(own)
         for shingle in own:
             at.setdefault(shingle, []).append(i)
-    shared = Counter(
-        (a, b) for places in at.values() for k, b in enumerate(places) for a in places[:k]
-    )
+    shared = Counter((a, b) for places in at.values() for k, b in enumerate(places) for a in places[:k])
     return sorted(
         (i, j)
         for (i, j), both in shared.items()

@@ -165,7 +165,9 @@ def _lists_and_rules(demo: Demo, report: Report) -> None:
     entries = {names.name: len(names.entries) for names in demo.lists}
     for name, wanted in LIST_ENTRIES.items():
         report.hold(f"list entries, {name}", entries.get(name, 0), wanted)
-    results = [try_examples(r.rule, list(r.must_find), list(r.must_not_find), demo.language) for r in demo.rules]
+    results = [
+        try_examples(r.rule, list(r.must_find), list(r.must_not_find), demo.language) for r in demo.rules
+    ]
     failing = sum(any(not result.holds for result in rule) for rule in results)
     waiting = len(demo.waiting_rules)
     report.hold("rules described", len(demo.rules) + waiting, RULES, RULES)

@@ -22,7 +22,9 @@ router = APIRouter(prefix="/api/projects/{project}/types", tags=["types"])
 
 def _draft(wish: TypeWish) -> acts.TypeDraft:
     values: dict[str, Any] = wish.model_dump()
-    return acts.TypeDraft(**values | {name: tuple(values[name]) for name in ("counts", "counts_not", "rulings")})
+    return acts.TypeDraft(
+        **values | {name: tuple(values[name]) for name in ("counts", "counts_not", "rulings")}
+    )
 
 
 def _shown(made: acts.EntityType, spans: int) -> TypeShown:
