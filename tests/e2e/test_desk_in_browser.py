@@ -13,8 +13,8 @@ HISTORY = "SELECT kind FROM act WHERE standing <> 'passed' ORDER BY id"
 
 
 def open_first(page: Page) -> str:
-    """The first untouched sentence of the demo, which begins bulletin 30/3."""
-    expect(page.get_by_text("30/3 · week-30 · sentence 1 of")).to_be_visible()
+    """The first untouched sentence of the demo, which begins bulletin 41/1."""
+    expect(page.get_by_text("41/1 · week-41 · sentence 1 of")).to_be_visible()
     expect(page.locator("main [data-stave] [data-token]").first).to_be_visible()
     return page.url
 
@@ -100,10 +100,10 @@ def test_a_restarted_server_is_taken_up_again(page: Page, urdaten: Running, comp
     # Live events flow again: what somebody else does shows without a reload.
     urdaten.query(
         "WITH a AS (INSERT INTO revision VALUES (1, 'texts', 99) ON CONFLICT (project_id, place) DO UPDATE "
-        "SET number = 99 RETURNING 1), b AS (UPDATE text SET title = 'renamed' WHERE title = '30/3' RETURNING 1) "
+        "SET number = 99 RETURNING 1), b AS (UPDATE text SET title = 'renamed' WHERE title = '41/1' RETURNING 1) "
         'SELECT pg_notify(\'urdaten\', \'{"project": 1, "what": "all"}\') FROM a, b'
     )
-    expect(page.get_by_text("renamed · week-30")).to_be_visible()
+    expect(page.get_by_text("renamed · week-41")).to_be_visible()
 
 
 def test_two_people_on_one_sentence_choose(

@@ -59,7 +59,7 @@ def test_a_taken_port_is_no_obstacle(new_home: Callable[[], Path]) -> None:
         (home / "database-port").write_text(str(taken))
         running = Running(home)
         assert int((home / "database-port").read_text()) != taken
-        assert running.query("SELECT count(*) FROM text") == [(60,)]
+        assert running.query("SELECT count(*) FROM text") == [(340,)]
         running.stop()
 
 
@@ -94,7 +94,7 @@ def test_a_killed_database_loses_no_signed_sentence(
     page: Page, urdaten: Running, complaints: Complaints
 ) -> None:
     complaints.expected += ["503 (Service Unavailable)", "500 (Internal"]
-    expect(page.get_by_text("30/3 · week-30")).to_be_visible()
+    expect(page.get_by_text("41/1 · week-41")).to_be_visible()
     signed = "SELECT count(*) FROM annotation WHERE state = 'signed'"
     before, every = urdaten.query(signed)[0][0], urdaten.query("SELECT count(*) FROM sentence")[0][0]
     page.keyboard.press("t")
@@ -123,7 +123,7 @@ def test_nothing_is_left_running_when_the_starter_is_killed(new_home: Callable[[
 
     wait_for(lambda: all(ended(process) for process in gone))
     again = Running(running.home)
-    assert again.query("SELECT count(*) FROM text") == [(60,)]
+    assert again.query("SELECT count(*) FROM text") == [(340,)]
     again.stop()
 
 

@@ -63,11 +63,11 @@ def test_from_signing_in_to_a_table(
     # Texts: paste a new one.
     place(page, "Texts")
     page.get_by_role("button", name="paste a new text").click()
-    window.get_by_label("title", exact=True).fill("33/1")
+    window.get_by_label("title", exact=True).fill("43/1")
     window.get_by_label("body", exact=True).fill(BODY)
     window.get_by_label("split", exact=True).select_option("train")
     page.get_by_role("button", name="add", exact=True).click()
-    expect(page.locator("main h1")).to_have_text("33/1")
+    expect(page.locator("main h1")).to_have_text("43/1")
     page.get_by_role("link", name="The Velvet Heron").click()
 
     # Desk: mark by mouse and by keyboard, sign, sign as empty, undo.
@@ -108,12 +108,12 @@ def test_from_signing_in_to_a_table(
     page.get_by_label("new name").fill("Velvet Heron")
     page.get_by_role("button", name="add name").click()
     expect(page.get_by_role("option", name="Velvet Heron")).to_be_visible()
-    expect(page.locator('[data-figure="lists"]')).to_have_text("3 · 49 names")
+    expect(page.locator('[data-figure="lists"]')).to_have_text("5 · 581 names")
     page.get_by_role("option", name="Haldis").click()
     page.get_by_role("option", name="Haldis").get_by_role("button", name="remove").click()
-    expect(page.locator('[data-figure="lists"]')).to_have_text("3 · 48 names")
+    expect(page.locator('[data-figure="lists"]')).to_have_text("5 · 580 names")
     page.get_by_role("button", name="put “Haldis” back").click()
-    expect(page.locator('[data-figure="lists"]')).to_have_text("3 · 49 names")
+    expect(page.locator('[data-figure="lists"]')).to_have_text("5 · 581 names")
 
     # Rules: a broken pattern is answered while it is typed; a good one finds something.
     place(page, "Rules")
@@ -163,7 +163,7 @@ def test_from_signing_in_to_a_table(
     table = page.get_by_role("region", name="Port call records")
     expect(table.get_by_role("row").nth(5)).to_be_visible(timeout=60_000)
     table.evaluate("e => e.scrollTo(0, e.scrollHeight)")
-    row = table.get_by_role("row").filter(has_text="33/1")
+    row = table.get_by_role("row").filter(has_text="43/1")
     row.click()
     expect(page.get_by_role("complementary")).to_contain_text("after “from”")
     with page.expect_download() as waiting:
@@ -171,9 +171,9 @@ def test_from_signing_in_to_a_table(
     path = tmp_path / "calls.csv"
     waiting.value.save_as(path)
     with path.open(newline="") as file:
-        (made,) = [r for r in csv.DictReader(file) if r["text"] == "33/1"]
+        (made,) = [r for r in csv.DictReader(file) if r["text"] == "43/1"]
     assert made == {
-        "text": "33/1",
+        "text": "43/1",
         "vessel": "Velvet Heron",
         "from": "Varnby",
         "to": "",

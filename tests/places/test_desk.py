@@ -191,14 +191,21 @@ def test_test_texts_get_no_suggestions_and_say_why(demo_api: Api) -> None:
 
 def test_the_queue_comes_in_pages_of_whole_texts(demo_api: Api) -> None:
     seen: list[int] = []
+    signed: list[bool] = []
     after = None
     while True:
         page = demo_api.get("/desk/queue", texts=9, **({} if after is None else {"after": after}))
         seen += [item["id"] for item in page["items"]]
+        signed += [item["state"] == "signed" for item in page["items"]]
         after = page["next"]
         if after is None:
             break
-    assert len(seen) == len(set(seen)) == demo_api.get("/figures")["sentences"]
+    assert len(seen) == len(set(seen)) == page["total"] == demo_api.get("/figures")["sentences"]
+    assert sum(signed) == page["signed"] == demo_api.get("/figures")["signed"]
+    assert page["first_open"] == seen[signed.index(False)]
+    train = demo_api.get("/desk/queue", split="train", texts=1)
+    assert train["total"] == train["signed"] > len(train["items"])
+    assert train["first_open"] is None
 
 
 def test_what_is_not_there_is_said(desk: Api) -> None:

@@ -1162,6 +1162,11 @@ export interface components {
         };
         /** QueuePage */
         QueuePage: {
+            /**
+             * First Open
+             * @description the first sentence that is not signed, wherever it stands
+             */
+            first_open: number | null;
             /** Items */
             items: components["schemas"]["QueueItemShown"][];
             /**
@@ -1169,6 +1174,16 @@ export interface components {
              * @description hand this back as `after` for the next page; null at the end
              */
             next: number | null;
+            /**
+             * Signed
+             * @description signed sentences of the whole queue
+             */
+            signed: number;
+            /**
+             * Total
+             * @description sentences of the whole queue
+             */
+            total: number;
         };
         /** RecordDetail */
         RecordDetail: {

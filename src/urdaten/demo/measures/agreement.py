@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from itertools import combinations
+from pathlib import Path
 
 from urdaten.core.scoring import SpanScores, score_spans
 from urdaten.core.spans.span import Span
 from urdaten.demo.annotators import ANNOTATORS, chosen
-from urdaten.demo.files import Demo
+from urdaten.demo.files import FOLDER, Demo, read_bulletins
 
 By = Mapping[str, Sequence[Span]]
 
@@ -16,6 +17,16 @@ By = Mapping[str, Sequence[Span]]
 def agreement(first: By, second: By, types: Sequence[str]) -> SpanScores:
     """Strict span scores of the second against the first; F1 is the same both ways."""
     return score_spans([(first[title], second[title]) for title in first], types, rounds=10)
+
+
+def pass_agreement(demo: Demo, folder: Path = FOLDER) -> tuple[int, float]:
+    """How many test sentences were annotated twice, and the F1 between the two passes."""
+    first, second = (
+        {b.title: b.gold for b in read_bulletins(folder / "passes" / f"{name}.txt")}
+        for name in ("first", "second")
+    )
+    scores = agreement(first, second, [t.code for t in demo.types])
+    return len(first), scores.overall.f1 or 0.0
 
 
 def annotator_agreement(demo: Demo, marked: Mapping[str, By]) -> dict[str, float]:

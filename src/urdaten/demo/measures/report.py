@@ -11,7 +11,7 @@ from urdaten.demo.annotators import ANNOTATORS, read_annotator
 from urdaten.demo.files import Bulletin, Demo
 from urdaten.demo.gold_records import WEEKS as RECORD_WEEKS
 from urdaten.demo.gold_records import read_gold_records
-from urdaten.demo.measures.agreement import annotator_agreement
+from urdaten.demo.measures.agreement import annotator_agreement, pass_agreement
 from urdaten.demo.measures.difficulty import Difficulty
 from urdaten.demo.measures.records import record_faults
 from urdaten.demo.measures.repetition import common_openings, near_duplicates
@@ -35,6 +35,8 @@ LIST_ENTRIES = {
     "cargoes": 120,
 }
 GUIDELINE_EXAMPLES = 8
+TWICE = 150
+LEAST_PASS_AGREEMENT = 0.90
 
 
 @dataclass(frozen=True)
@@ -159,6 +161,9 @@ def _people(demo: Demo, report: Report) -> None:
     marked = {who.name: read_annotator(who) for who in ANNOTATORS}
     for name, value in annotator_agreement(demo, marked).items():
         report.hold(name, value)
+    sentences, f1 = pass_agreement(demo)
+    report.hold("test sentences annotated twice", sentences, TWICE)
+    report.hold("two passes, F1", f1, LEAST_PASS_AGREEMENT)
 
 
 def _lists_and_rules(demo: Demo, report: Report) -> None:

@@ -131,13 +131,34 @@ def tallies(db: Session, project_id: int, text_ids: Sequence[int]) -> dict[int, 
     }
 
 
-def signing_share(db: Session, project_id: int) -> tuple[int, int]:
-    """(signed sentences, all sentences) of a project."""
-    total = db.scalar(select(func.count()).select_from(texts.sentence_index(project_id)))
-    signed = db.scalar(
-        select(func.count()).where(AnnotationRow.project_id == project_id, AnnotationRow.state == SIGNED)
+@dataclass(frozen=True, kw_only=True)
+class Progress:
+    """How far the signing of a project or of one split has come."""
+
+    total: int
+    signed: int
+    # The first sentence in reading order that is not signed.
+    first_open: int | None
+
+
+def progress(db: Session, project_id: int, split: str = "") -> Progress:
+    """Progress over all sentences, or over those of one split."""
+    index = texts.sentence_index(project_id)
+    states = select(
+        index.c.id,
+        index.c.position,
+        index.c.text_id,
+        index.c.number,
+        (func.coalesce(AnnotationRow.state, "") == SIGNED).label("signed"),
+    ).outerjoin_from(index, AnnotationRow, AnnotationRow.sentence_id == index.c.id)
+    if split:
+        states = states.where(index.c.split == split)
+    row = states.subquery()
+    total, signed = db.execute(select(func.count(), func.count().filter(row.c.signed)).select_from(row)).one()
+    first = (
+        select(row.c.id).where(~row.c.signed).order_by(row.c.position, row.c.text_id, row.c.number).limit(1)
     )
-    return signed or 0, total or 0
+    return Progress(total=total, signed=signed, first_open=db.scalar(first))
 
 
 def latest_act(db: Session, project_id: int) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated
 
 from fastapi import APIRouter, Query
@@ -32,7 +33,10 @@ def read_queue(
     texts: Annotated[int, Query(ge=1, le=500)] = 200,
 ) -> QueuePage:
     items, following = queue.read_queue(db, project, after_text=after, split=split, texts_per_page=texts)
-    return QueuePage(items=[QueueItemShown.model_validate(item) for item in items], next=following)
+    progress = acts.progress(db, project.id, split)
+    return QueuePage(
+        items=[QueueItemShown.model_validate(item) for item in items], next=following, **asdict(progress)
+    )
 
 
 @router.get("/sentences/{sentence_id}", operation_id="openSentence")

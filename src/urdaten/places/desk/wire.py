@@ -74,6 +74,9 @@ class QueueItemShown(Shown):
 class QueuePage(Shown):
     items: list[QueueItemShown]
     next: int | None = Field(description="hand this back as `after` for the next page; null at the end")
+    total: int = Field(description="sentences of the whole queue")
+    signed: int = Field(description="signed sentences of the whole queue")
+    first_open: int | None = Field(description="the first sentence that is not signed, wherever it stands")
 
 
 class DeskTextShown(Shown):

@@ -54,6 +54,8 @@ class _Memory:
     stamp: tuple[int, ...] = ()
     evidence: OrderedDict[int, Evidence] = field(default_factory=OrderedDict)
     troubles: dict[str, str] = field(default_factory=dict)
+    # Finds by source, with the revisions of all places at which they were counted.
+    counted: dict[str, tuple[dict[str, int], dict[str, Finds]]] = field(default_factory=dict)
 
 
 _memory: dict[int, _Memory] = {}
@@ -137,6 +139,10 @@ def gold_by_sentence(
 
 def finds_by_maker(db: Session, project: Project, source: str) -> dict[str, Finds]:
     """Figures of each list or rule, by name, over all texts."""
+    numbers = revisions(db, project.id)
+    before = _memory.get(project.id, _Memory()).counted.get(source)
+    if before is not None and before[0] == numbers:
+        return before[1]
     everything = texts.all_texts(db, project.id)
     signed = gold_by_sentence(db, everything)
     result: dict[str, Finds] = {}
@@ -148,6 +154,7 @@ def finds_by_maker(db: Session, project: Project, source: str) -> dict[str, Find
             if any(s.start <= span.start and span.end <= s.end for s, _ in signed[text.id]):
                 figures.judged += 1
                 figures.right += span in gold
+    _memory[project.id].counted[source] = (numbers, result)
     return result
 
 

@@ -236,9 +236,12 @@ def sentences_of(db: Session, text_ids: Iterable[int]) -> dict[int, list[Sentenc
 
 
 def sentence_index(project_id: int) -> Subquery:
-    """For joins by other places: columns id, text_id and split of every sentence of a project."""
+    """For joins by other places: every sentence of a project.
+
+    Columns: id, text_id, number in its text, position of its text, split.
+    """
     return (
-        select(SentenceRow.id, SentenceRow.text_id, TextRow.split)
+        select(SentenceRow.id, SentenceRow.text_id, SentenceRow.number, TextRow.position, TextRow.split)
         .join(TextRow, TextRow.id == SentenceRow.text_id)
         .where(TextRow.project_id == project_id)
         .subquery()

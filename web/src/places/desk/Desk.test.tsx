@@ -22,6 +22,9 @@ const VARNBY = span(18, 24, 'PRT', { source: 'tagger', probability: 0.9 })
 const QUEUE: QueuePage = {
   items: [1, 2].map((id) => ({ id, text_id: 1, title: '33/1', split: 'train', number: id - 1, words: TEXT, state: 'untouched', spans: 0 })),
   next: null,
+  total: 2,
+  signed: 0,
+  first_open: 1,
 }
 
 function sentence(id: number, annotation: Partial<AnnotationShown> = {}, more: Partial<DeskSentenceShown> = {}): DeskSentenceShown {
@@ -70,6 +73,18 @@ describe('Desk', () => {
     const { router } = await openDesk({ 'GET /desk/queue': { ...QUEUE, items } }, 'desk')
     expect(router.state.location.pathname).toBe('/p/tessmar/desk/2')
     expect(screen.getByText('1 of 2 signed')).toBeInTheDocument()
+  })
+
+  it('opens the first open sentence of a later page and counts the whole queue', async () => {
+    const page = (id: number, state: string, next: number | null) => ({
+      ...QUEUE, next, total: 2, signed: 1, first_open: 2, items: QUEUE.items.filter((i) => i.id === id).map((i) => ({ ...i, state })),
+    })
+    const answer = (sent: unknown) => ((sent as { after?: string }).after === '7' ? page(2, 'untouched', null) : page(1, 'signed', 7))
+    const { router } = await openDesk({ 'GET /desk/queue': answer }, 'desk')
+    expect(router.state.location.pathname).toBe('/p/tessmar/desk/2')
+    expect(await screen.findAllByRole('option', { name: /signed|untouched|Pellin/ })).toHaveLength(2)
+    expect(screen.getByText('1 of 2 signed')).toBeInTheDocument()
+    expect(screen.getByText('1 sentence left')).toBeInTheDocument()
   })
 
   it('marks by key, again by another key, and signs', async () => {

@@ -17,10 +17,9 @@ export function Desk() {
   const queue = useQueue(split, openOnly)
   const outbox = useOutboxState()
   useOpenOutbox()
-  const { chosen, all } = queue
-  if (chosen === null && all.length > 0) {
-    const first = all.find((item) => item.state !== 'signed') ?? all[0]
-    if (first) return <Navigate to={`/p/${project}/desk/${first.id}`} replace />
+  const { chosen, firstOpen } = queue
+  if (chosen === null && firstOpen !== undefined) {
+    return <Navigate to={`/p/${project}/desk/${firstOpen}`} replace />
   }
   const left = <DeskQueue queue={queue} split={split} onSplit={setSplit} openOnly={openOnly} onOpenOnly={setOpenOnly} />
   return (

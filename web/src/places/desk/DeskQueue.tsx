@@ -1,5 +1,5 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { memo, useCallback } from 'react'
+import { memo } from 'react'
 import { useNavigate } from 'react-router'
 
 import { useProject } from '../../api/project'
@@ -30,21 +30,16 @@ interface DeskQueueProps {
 export function DeskQueue({ queue, split, onSplit, openOnly, onOpenOnly }: DeskQueueProps) {
   const project = useProject()
   const navigate = useNavigate()
-  const { query, items, all, chosen } = queue
-  const signed = all.filter((item) => item.state === 'signed').length
-  const { hasNextPage, isFetchingNextPage, fetchNextPage } = query
-  const more = useCallback(() => {
-    if (hasNextPage && !isFetchingNextPage) void fetchNextPage()
-  }, [hasNextPage, isFetchingNextPage, fetchNextPage])
+  const { items, total, signed, chosen } = queue
   return (
     <>
       <Box px="3" pt="3" pb="1" borderBottomWidth="1px" borderColor="hairline">
-        <Meter done={signed} all={all.length} label="signed sentences" gold />
+        <Meter done={signed} all={total} label="signed sentences" gold />
         <Flex justify="space-between" fontSize="small" color="second" mt="1" mb="2">
           <span>
-            {number(signed)} of {number(all.length)} signed
+            {number(signed)} of {number(total)} signed
           </span>
-          <span>{plural(all.length - signed, 'sentence')} left</span>
+          <span>{plural(total - signed, 'sentence')} left</span>
         </Flex>
         <ChoiceField label="show" value={split} onChange={onSplit} options={SPLITS} />
         <CheckField label="unsigned only" checked={openOnly} onChange={onOpenOnly} />
@@ -56,7 +51,6 @@ export function DeskQueue({ queue, split, onSplit, openOnly, onOpenOnly }: DeskQ
         onChoose={(item) => void navigate(`/p/${project}/desk/${item.id}`)}
         height={27}
         label="sentences"
-        onEnd={more}
       >
         {(item, isChosen) => <QueueRow item={item} isChosen={isChosen} />}
       </RowList>

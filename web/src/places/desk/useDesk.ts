@@ -25,6 +25,11 @@ export function useQueue(split: string, openOnly: boolean) {
   const query = useInfiniteQuery(queueQuery(project, split))
   const pending = useOutbox((s) => s.pending)
   const chosen = id === undefined ? null : Number(id)
+  // Every page is fetched, one after the other: going on, counting and stepping need the whole queue.
+  const { hasNextPage, isFetching, isError, fetchNextPage } = query
+  useEffect(() => {
+    if (hasNextPage && !isFetching && !isError) void fetchNextPage()
+  }, [hasNextPage, isFetching, isError, fetchNextPage])
   const all = useMemo(
     () =>
       (query.data?.pages ?? []).flatMap((page) =>
@@ -39,7 +44,13 @@ export function useQueue(split: string, openOnly: boolean) {
     () => (openOnly ? all.filter((item) => item.state !== 'signed' || item.id === chosen) : all),
     [all, openOnly, chosen],
   )
-  return { query, items, all, chosen }
+  // Until all is here the server's own count is nearer to the truth than ours.
+  const whole = query.data && !hasNextPage
+  const page = query.data?.pages.at(-1)
+  const total = whole ? all.length : (page?.total ?? 0)
+  const signed = whole ? all.filter((item) => item.state === 'signed').length : (page?.signed ?? 0)
+  const firstOpen = all.find((item) => item.state !== 'signed')?.id ?? (whole ? undefined : page?.first_open) ?? all[0]?.id
+  return { query, items, total, signed, firstOpen, chosen }
 }
 
 /** The open sentence and every act on it. */

@@ -127,7 +127,7 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
         </Grid>
       )}
       {editing ? (
-        <TextField label="in words, what it is for" value={wish.about ?? ''} onChange={(about) => set({ about })} />
+        <TextField label="in words, what it is for" value={wish.about} onChange={(about) => set({ about })} />
       ) : (
         rule?.about && (
           <Box fontFamily="text" fontSize="context" maxW="3xl" mb="3">
