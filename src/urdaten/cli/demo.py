@@ -59,3 +59,12 @@ def stream(
         for line in generate(read_demo(), count, seed):
             file.write(line + "\n")
     print(f"{count} generated bulletins in {out}")
+
+
+@demo.command("site")
+def site(port: Annotated[int, typer.Option(help="Port on loopback.")] = 8720) -> None:
+    """Serve the office's small web site on loopback, to fetch texts from; Ctrl-C stops it."""
+    from urdaten.demo.site import serve_site
+
+    print(f"The office's site is at http://127.0.0.1:{port}/")
+    serve_site(port)
