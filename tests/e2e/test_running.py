@@ -105,7 +105,8 @@ def test_a_killed_database_loses_no_signed_sentence(
     page.keyboard.press("Control+Enter")
     wait_for(lambda: urdaten.query(signed) == [(before + 2,)], 60)
     page.reload()
-    expect(page.get_by_text(f"{before + 2} of {every} signed")).to_be_visible()
+    thousands = [f"{n:,}".replace(",", "\u202f") for n in (before + 2, every)]
+    expect(page.get_by_text(f"{thousands[0]} of {thousands[1]} signed")).to_be_visible()
     # The worker takes jobs again too.
     page.goto(f"{urdaten.address}/p/tessmar/scores")
     page.get_by_role("button", name="score now").first.click()

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from e2e.conftest import Complaints, Running
+from e2e.conftest import Complaints, Running, wait_for
 
 BODY = "The Velvet Heron is due from Varnby on Friday with 640 t of tin ore. Agents Osk Marine."
 
@@ -109,6 +109,7 @@ def test_from_signing_in_to_a_table(
     page.get_by_role("button", name="add name").click()
     expect(page.get_by_role("option", name="Velvet Heron")).to_be_visible()
     expect(page.locator('[data-figure="lists"]')).to_have_text("5 · 581 names")
+    page.get_by_label("search names and variants").fill("Haldis")
     page.get_by_role("option", name="Haldis").click()
     page.get_by_role("option", name="Haldis").get_by_role("button", name="remove").click()
     expect(page.locator('[data-figure="lists"]')).to_have_text("5 · 580 names")
@@ -162,8 +163,13 @@ def test_from_signing_in_to_a_table(
     page.get_by_role("button", name="assemble records").first.click()
     table = page.get_by_role("region", name="Port call records")
     expect(table.get_by_role("row").nth(5)).to_be_visible(timeout=60_000)
-    table.evaluate("e => e.scrollTo(0, e.scrollHeight)")
     row = table.get_by_role("row").filter(has_text="43/1")
+
+    def scrolled_to_it() -> bool:
+        table.evaluate("e => e.scrollTo(0, e.scrollHeight)")
+        return row.count() == 1
+
+    wait_for(scrolled_to_it, what="the last record")
     row.click()
     expect(page.get_by_role("complementary")).to_contain_text("after “from”")
     with page.expect_download() as waiting:

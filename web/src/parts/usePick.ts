@@ -5,7 +5,10 @@ import { useProject } from '../api/project'
 import { useKeys } from './keys'
 import { stepped } from './RowList'
 
-/** Which row of a place is chosen: it stands in the address; up and down choose another. */
+/**
+ * Which row of a place is chosen: it stands in the address; up and down choose another. `wanted` is the
+ * number in the address, also of a row that is not among these.
+ */
 export function usePick<T extends { id: number }>(place: string, rows: readonly T[] | undefined, what: string) {
   const project = useProject()
   const navigate = useNavigate()
@@ -24,5 +27,5 @@ export function usePick<T extends { id: number }>(place: string, rows: readonly 
     { keys: ['arrowdown'], caps: ['↑', '↓'], label: what, run: () => step(1) },
     { keys: ['arrowup'], caps: ['↑'], label: `${what} before`, run: () => step(-1), quiet: true },
   ])
-  return { chosen, pick }
+  return { chosen, pick, wanted }
 }

@@ -26,7 +26,7 @@ export class Refusal {
   }
 }
 
-/** "METHOD /path" → its answer, or a function that makes one from what was sent. */
+/** "METHOD /path" → its answer, or a function that makes one, now or later, from what was sent. */
 export type Answers = Record<string, unknown>
 
 export const LEAD: PersonShown = { id: 1, login: 'ines', name: 'Ines', role: 'lead' }
@@ -73,7 +73,7 @@ export function openPlace(element: ReactElement, path: string, answers: Answers,
     if (!known.has(what)) throw new Error(`the page asked for ${what}, which the test has no answer for`)
     asked.push({ what: what.replace(P, ''), body: sent })
     const found = known.get(what)
-    const answer: unknown = typeof found === 'function' ? (found as (body: unknown) => unknown)(sent) : found
+    const answer: unknown = typeof found === 'function' ? await (found as (body: unknown) => unknown)(sent) : found
     if (answer instanceof Refusal) {
       return Response.json(answer.problem, { status: answer.status, headers: { 'Content-Type': 'application/problem+json' } })
     }

@@ -87,6 +87,18 @@ describe('Desk', () => {
     expect(screen.getByText('1 sentence left')).toBeInTheDocument()
   })
 
+  it('goes on from a sentence whose place in the queue is still on its way', async () => {
+    let arrive: (page: QueuePage) => void = () => undefined
+    const later = new Promise<QueuePage>((resolve) => (arrive = resolve))
+    const first = { ...QUEUE, items: [], next: 7, signed: 1 }
+    const answer = (sent: unknown) => ((sent as { after?: string }).after === '7' ? later : first)
+    const { router } = await openDesk({ 'GET /desk/queue': answer, 'GET /desk/sentences/1': sentence(1, { state: 'signed', spans: [VARNBY] }) })
+    await userEvent.keyboard('{Enter}')
+    expect(router.state.location.pathname).toBe('/p/tessmar/desk/1')
+    arrive({ ...QUEUE, items: QUEUE.items.map((item) => ({ ...item, state: item.id === 1 ? 'signed' : 'untouched' })) })
+    await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/2'))
+  })
+
   it('marks by key, again by another key, and signs', async () => {
     const { asked, router } = await openDesk()
     await userEvent.keyboard('v')

@@ -37,7 +37,7 @@ export function Desk() {
           )}
         </Columns>
       ) : (
-        <Sheet key="sheet" id={chosen} items={queue.items} left={left} />
+        <Sheet key="sheet" id={chosen} queue={queue} left={left} />
       )}
       <Conflicts />
     </Box>

@@ -4,7 +4,7 @@ import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react
 import { Link } from 'react-router'
 
 import { useProject } from '../../api/project'
-import type { DeskSentenceShown, QueueItemShown, SpanShown } from '../../api/schema'
+import type { DeskSentenceShown, SpanShown } from '../../api/schema'
 import { CodePoints } from '../../api/offsets'
 import { Ask } from '../../parts/Ask'
 import { LinkAct } from '../../parts/controls'
@@ -18,7 +18,7 @@ import { nextGap, overlaps, tokensOf } from './edits'
 import { DeskRight } from './DeskRight'
 import { History } from './History'
 import { sentenceQuery } from './queries'
-import { useSentence } from './useDesk'
+import { type useQueue, useSentence } from './useDesk'
 
 const LANES: readonly (readonly [string, string])[] = [
   ['lists', 'Lists'],
@@ -29,15 +29,16 @@ const CONTEXT = 700
 
 interface SheetProps {
   id: number
-  items: readonly QueueItemShown[]
+  queue: ReturnType<typeof useQueue>
   left: ReactNode
 }
 
 /** One sentence open on the Desk. */
-export function Sheet({ id, items, left }: SheetProps) {
+export function Sheet({ id, queue, left }: SheetProps) {
+  const { items } = queue
   const project = useProject()
   const client = useQueryClient()
-  const desk = useSentence(id, items)
+  const desk = useSentence(id, queue)
   const { sentence, standing, selection, setSelection, types } = desk
   const [history, setHistory] = useState(false)
 

@@ -1,14 +1,14 @@
 import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useMemo, useState } from 'react'
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 
 import { ProblemError } from '../../api/client'
 import { meQuery, schemeQuery, useProject } from '../../api/project'
-import type { DeskSentenceShown, QueueItemShown, TypeShown } from '../../api/schema'
+import type { DeskSentenceShown, QueueItemShown, QueuePage, TypeShown } from '../../api/schema'
 import { tell, tellError } from '../../parts/notes'
 import type { Selection } from '../../stave/Stave'
 import { type MarkedSpan, mark, rangeOf, removeAt, same, tokensOf } from './edits'
-import { flush, lastPending, nextVersion, open, put, useOutbox } from './outbox'
+import { flush, lastPending, nextVersion, open, type PendingAct, put, useOutbox } from './outbox'
 import { queueQuery, remember, sendAct, sentenceQuery, travel } from './queries'
 
 export interface Standing {
@@ -30,16 +30,7 @@ export function useQueue(split: string, openOnly: boolean) {
   useEffect(() => {
     if (hasNextPage && !isFetching && !isError) void fetchNextPage()
   }, [hasNextPage, isFetching, isError, fetchNextPage])
-  const all = useMemo(
-    () =>
-      (query.data?.pages ?? []).flatMap((page) =>
-        page.items.map((item): QueueItemShown => {
-          const act = lastPending(pending, project, item.id)
-          return act ? { ...item, state: act.wish.state, spans: act.wish.spans.length } : item
-        }),
-      ),
-    [query.data, pending, project],
-  )
+  const all = useMemo(() => laidOver(query.data?.pages ?? [], pending, project), [query.data, pending, project])
   const items = useMemo(
     () => (openOnly ? all.filter((item) => item.state !== 'signed' || item.id === chosen) : all),
     [all, openOnly, chosen],
@@ -50,11 +41,27 @@ export function useQueue(split: string, openOnly: boolean) {
   const total = whole ? all.length : (page?.total ?? 0)
   const signed = whole ? all.filter((item) => item.state === 'signed').length : (page?.signed ?? 0)
   const firstOpen = all.find((item) => item.state !== 'signed')?.id ?? (whole ? undefined : page?.first_open) ?? all[0]?.id
-  return { query, items, total, signed, firstOpen, chosen }
+  /** The whole queue, as soon as it is here. */
+  const everything = useCallback(async () => {
+    for (;;) {
+      const { data, hasNextPage: more, isError: failed } = await fetchNextPage({ cancelRefetch: false })
+      if (!more || failed) return laidOver(data?.pages ?? [], useOutbox.getState().pending, project)
+    }
+  }, [fetchNextPage, project])
+  return { query, items, total, signed, firstOpen, chosen, everything: hasNextPage ? everything : null }
+}
+
+function laidOver(pages: readonly QueuePage[], pending: readonly PendingAct[], project: string): QueueItemShown[] {
+  return pages.flatMap((page) =>
+    page.items.map((item): QueueItemShown => {
+      const act = lastPending(pending, project, item.id)
+      return act ? { ...item, state: act.wish.state, spans: act.wish.spans.length } : item
+    }),
+  )
 }
 
 /** The open sentence and every act on it. */
-export function useSentence(id: number, items: readonly QueueItemShown[]) {
+export function useSentence(id: number, { items, everything }: Pick<ReturnType<typeof useQueue>, 'items' | 'everything'>) {
   const project = useProject()
   const client = useQueryClient()
   const navigate = useNavigate()
@@ -115,20 +122,34 @@ export function useSentence(id: number, items: readonly QueueItemShown[]) {
   const goTo = (target: QueueItemShown | undefined) => {
     if (target) void navigate(`/p/${project}/desk/${target.id}`)
   }
-  const goOn = () => {
-    const at = items.findIndex((item) => item.id === id)
-    const next = items.slice(at + 1).find((item) => item.state !== 'signed') ?? items[at + 1]
+  const here = useRef(id)
+  useLayoutEffect(() => {
+    here.current = id
+  })
+  const goOn = async () => {
+    const after = (queue: readonly QueueItemShown[]) => {
+      const at = queue.findIndex((item) => item.id === id)
+      return at < 0 ? [] : queue.slice(at + 1)
+    }
+    const isOpen = (item: QueueItemShown) => item.state !== 'signed'
+    let next = after(items).find(isOpen)
+    if (!next) {
+      const rest = after(everything ? await everything() : items)
+      next = rest.find(isOpen) ?? rest[0]
+    }
+    // Whoever has gone elsewhere in the meantime stays there.
+    if (here.current !== id) return
     if (next) goTo(next)
     else tell('This was the last sentence of the queue.')
   }
   const sign = () => {
     if (standing.spans.length === 0) {
-      if (standing.state === 'signed') goOn()
+      if (standing.state === 'signed') void goOn()
       else tell('Nothing is marked here. Ctrl and enter sign the sentence as empty.')
       return
     }
     if (standing.state !== 'signed') change('sign', 'signed', standing.spans)
-    goOn()
+    void goOn()
   }
   const signEmpty = () => {
     if (standing.spans.length > 0) {
@@ -136,7 +157,7 @@ export function useSentence(id: number, items: readonly QueueItemShown[]) {
       return
     }
     if (standing.state !== 'signed') change('sign as empty', 'signed', [])
-    goOn()
+    void goOn()
   }
   const unsign = () => change('unsign', standing.spans.length > 0 ? 'draft' : 'untouched', standing.spans)
 

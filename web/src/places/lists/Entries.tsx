@@ -2,7 +2,7 @@ import { Box, Flex } from '@chakra-ui/react'
 import { useInfiniteQuery, useQueryClient } from '@tanstack/react-query'
 import { type SubmitEvent, useCallback, useMemo, useState } from 'react'
 
-import { api, messageOf } from '../../api/client'
+import { api, body, messageOf } from '../../api/client'
 import { invalidate } from '../../api/live'
 import { useProject } from '../../api/project'
 import type { EntryShown, ListShown } from '../../api/schema'
@@ -97,13 +97,22 @@ export function Entries({ list, lead }: { list: ListShown; lead: boolean }) {
           {search ? 'No name fits this search.' : 'This list holds no name yet.'}
         </Box>
       )}
-      {lead && <AddEntry project={project} list={list.id} onDone={looked} />}
+      {lead && (
+        <AddEntry
+          project={project}
+          list={list.id}
+          onDone={(made) => {
+            setChosen(made.id)
+            looked()
+          }}
+        />
+      )}
       {changing && <EntryForm project={project} list={list.id} entry={changing} onClose={() => setChanging(null)} onDone={looked} />}
     </Flex>
   )
 }
 
-function AddEntry({ project, list, onDone }: { project: string; list: number; onDone: () => void }) {
+function AddEntry({ project, list, onDone }: { project: string; list: number; onDone: (made: EntryShown) => void }) {
   const [name, setName] = useState('')
   const [variants, setVariants] = useState('')
   const [error, setError] = useState<string | undefined>()
@@ -111,13 +120,15 @@ function AddEntry({ project, list, onDone }: { project: string; list: number; on
     event.preventDefault()
     try {
       setError(undefined)
-      await api.POST('/api/projects/{project}/lists/{list_id}/entries', {
-        params: { path: { project, list_id: list } },
-        body: { preferred: name, variants: asVariants(variants), note: '' },
-      })
+      const made = await body(
+        api.POST('/api/projects/{project}/lists/{list_id}/entries', {
+          params: { path: { project, list_id: list } },
+          body: { preferred: name, variants: asVariants(variants), note: '' },
+        }),
+      )
       setName('')
       setVariants('')
-      onDone()
+      onDone(made)
     } catch (fault) {
       setError(messageOf(fault))
     }

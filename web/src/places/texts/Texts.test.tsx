@@ -28,6 +28,12 @@ describe('Texts', () => {
     expect(screen.getByRole('complementary')).toHaveTextContent('1 of 2 sentences')
   })
 
+  it('shows a text that the list has not come to yet', async () => {
+    openPlace(<Texts />, 'texts/9', { ...ANSWERS, 'GET /texts/9': { ...TEXT, id: 9, title: '43/1' } })
+    expect(await screen.findByRole('heading', { level: 1 })).toHaveTextContent('43/1')
+    expect(screen.getByRole('listbox', { name: 'texts' })).toHaveTextContent('33/1')
+  })
+
   it('searches on the server', async () => {
     const { asked } = openPlace(<Texts />, 'texts/1', ANSWERS)
     await screen.findByRole('link', { name: 'Nothing further.' })

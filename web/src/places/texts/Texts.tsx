@@ -28,15 +28,17 @@ export function Texts() {
   const [form, setForm] = useState<'new' | 'change' | 'remove' | null>(null)
   const query = useInfiniteQuery(textsQuery(project, search, split))
   const rows = useMemo(() => query.data?.pages.flatMap((page) => page.texts), [query.data])
-  const { chosen, pick } = usePick('texts', rows, 'text')
+  const { chosen, pick, wanted } = usePick('texts', rows, 'text')
+  // A text may stand on a page of the list that has not been fetched.
+  const id = rows?.length === 0 ? undefined : (chosen?.id ?? wanted ?? undefined)
   const { hasNextPage, isFetchingNextPage, fetchNextPage } = query
   const more = useCallback(() => {
     if (hasNextPage && !isFetchingNextPage) void fetchNextPage()
   }, [hasNextPage, isFetchingNextPage, fetchNextPage])
-  const text = useQuery({ ...textQuery(project, chosen?.id ?? 0), enabled: chosen !== undefined })
+  const text = useQuery({ ...textQuery(project, id ?? 0), enabled: id !== undefined })
   useKeys([
     { keys: ['n'], caps: ['n'], label: 'new text', run: () => setForm('new') },
-    ...(lead ? [{ keys: ['e'], caps: ['e'], label: 'change title, group, split', run: () => chosen && setForm('change') }] : []),
+    ...(lead ? [{ keys: ['e'], caps: ['e'], label: 'change title, group, split', run: () => text.data && setForm('change') }] : []),
   ])
   const left = (
     <>
@@ -44,7 +46,7 @@ export function Texts() {
         <TextField label="search titles and bodies" value={search} onChange={setSearch} />
         <ChoiceField label="show" value={split} onChange={setSplit} options={[{ value: '', label: 'all splits' }, ...SPLITS]} />
       </Box>
-      <RowList rows={rows ?? []} keyOf={(t) => t.id} chosen={chosen?.id ?? null} onChoose={pick} height={46} label="texts" onEnd={more}>
+      <RowList rows={rows ?? []} keyOf={(t) => t.id} chosen={id ?? null} onChoose={pick} height={46} label="texts" onEnd={more}>
         {(head) => (
           <Box px="2.5" py="1">
             <Flex justify="space-between" gap="2">
@@ -69,7 +71,7 @@ export function Texts() {
   const filtered = search !== '' || split !== ''
   return (
     <Columns left={left} right={text.data && <About text={text.data} />}>
-      {chosen ? (
+      {id !== undefined ? (
         <Ask query={text}>
           {(open) => (
             <Sheet text={open} lead={lead} onChange={() => setForm('change')} onRemove={() => setForm('remove')} />
@@ -86,17 +88,17 @@ export function Texts() {
       )}
       {form === 'new' && <TextForm onClose={() => setForm(null)} onDone={pick} />}
       {form === 'change' && text.data && <TextForm text={text.data} onClose={() => setForm(null)} onDone={pick} />}
-      {form === 'remove' && chosen && (
+      {form === 'remove' && text.data && (
         <Sure
-          title={`Remove “${chosen.title}”?`}
+          title={`Remove “${text.data.title}”?`}
           act="remove"
           onClose={() => setForm(null)}
           onSure={async () => {
-            await api.DELETE('/api/projects/{project}/texts/{text_id}', { params: { path: { project, text_id: chosen.id } } })
+            await api.DELETE('/api/projects/{project}/texts/{text_id}', { params: { path: { project, text_id: text.data.id } } })
             pick(null)
           }}
         >
-          The text goes with its {plural(chosen.sentences, 'sentence')} and {plural(chosen.spans, 'span')} that are not signed.
+          The text goes with its {plural(text.data.sentences.length, 'sentence')} and whatever is marked in them but not signed.
           A text with signed sentences is kept.
         </Sure>
       )}
