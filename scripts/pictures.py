@@ -57,10 +57,11 @@ def walk(page: Page, link: str) -> None:
     shoot(page, "scores")
     place(page, "Records")
     page.get_by_role("button", name="assemble records").first.click()
-    page.get_by_role("row").filter(has_text="28/5").first.click(timeout=60_000)
+    page.get_by_role("row").filter(has_text="27/2").first.click(timeout=60_000)
     shoot(page, "records")
     place(page, "Desk")
     page.get_by_text("41/1 · week-41").wait_for()
+    page.get_by_role("listbox", name="sentences").get_by_role("option", selected=True).wait_for()
     for key in ("ArrowDown", "ArrowDown", "t", "ArrowRight", "Shift+ArrowRight", "v"):
         page.keyboard.press(key)
         page.wait_for_timeout(150)
@@ -75,7 +76,7 @@ def walk(page: Page, link: str) -> None:
     page.get_by_role("button", name=re.compile("^wrong")).click()
     shoot(page, "lists")
     place(page, "Rules")
-    page.get_by_role("option", name=re.compile("^clock time")).click()
+    page.get_by_role("option", name=re.compile("^weekday")).click()
     shoot(page, "rules")
 
 

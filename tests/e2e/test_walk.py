@@ -151,7 +151,13 @@ def test_from_signing_in_to_a_table(
     # The sentences carry at least as many gold spans as were missed, in as many staves as said.
     said = re.search(r"(\d+) sentence", page.get_by_text(re.compile("All types, missed")).inner_text())
     assert said
-    expect(page.locator("main [data-stave]")).to_have_count(int(said[1]))
+    staves = page.locator("main [data-stave]")
+
+    def all_drawn() -> bool:
+        staves.last.scroll_into_view_if_needed()
+        return staves.count() == int(said[1])
+
+    wait_for(all_drawn, what="a stave for each sentence")
     assert count >= int(said[1])
     page.get_by_role("button", name=re.compile("^VES, right")).click()
     expect(page.get_by_text(re.compile("vessel, right"))).to_be_visible()

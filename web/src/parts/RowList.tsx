@@ -71,9 +71,12 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
   )
 }
 
-/** The key of the row `step` places after the chosen one; the first or last row at the ends. */
+/**
+ * The row `step` places after the chosen one, the first or last row at the ends. Without a chosen one the first;
+ * nothing for a chosen one that is not among the rows (yet).
+ */
 export function stepped<T>(rows: readonly T[], keyOf: (row: T) => number, chosen: number | null, step: number): T | undefined {
-  if (rows.length === 0) return undefined
+  if (chosen === null) return rows[0]
   const at = rows.findIndex((row) => keyOf(row) === chosen)
-  return rows[Math.max(0, Math.min(rows.length - 1, at < 0 ? 0 : at + step))]
+  return at < 0 ? undefined : rows[Math.max(0, Math.min(rows.length - 1, at + step))]
 }

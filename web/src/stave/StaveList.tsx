@@ -1,9 +1,10 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useMemo } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
 
 import { useProject } from '../api/project'
 import type { StavePage, StaveShown } from '../api/schema'
+import { LinkAct } from '../parts/controls'
 import { plural } from '../parts/words'
 import { differences, type Lane, type StaveSpan } from './layout'
 import { Stave } from './Stave'
@@ -16,22 +17,44 @@ interface StaveListProps {
   empty: string
 }
 
+// As many as fill some screens; the rest is drawn when the reader comes near it.
+const STEP = 40
+
 /** Sentences behind a figure, each a stave with a way to the Desk. */
 export function StaveList({ page, lanes, hues, empty }: StaveListProps) {
+  const [drawn, setDrawn] = useState({ page, count: STEP })
+  const count = drawn.page === page ? drawn.count : STEP
   if (page.staves.length === 0) return <Box color="second">{empty}</Box>
   return (
     <Box>
-      {page.staves.map((stave) => (
+      {page.staves.slice(0, count).map((stave) => (
         // The browser leaves out what is not seen; the size is a guess until it is.
         <Box key={stave.sentence_id} style={{ contentVisibility: 'auto', containIntrinsicSize: 'auto 120px' }} mb="1">
           <OneStave stave={stave} lanes={lanes} hues={hues} />
         </Box>
       ))}
-      {page.total > page.staves.length && (
+      {page.staves.length > count && <More left={page.staves.length - count} onMore={() => setDrawn({ page, count: count + STEP })} />}
+      {page.staves.length <= count && page.total > page.staves.length && (
         <Box color="second">
           The first {page.staves.length} of {plural(page.total, 'sentence')}.
         </Box>
       )}
+    </Box>
+  )
+}
+
+/** Draws on by itself when it comes into view; a button for those who do not scroll. */
+function More({ left, onMore }: { left: number; onMore: () => void }) {
+  const box = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    if (!box.current) return undefined
+    const watcher = new IntersectionObserver((entries) => entries.some((e) => e.isIntersecting) && onMore(), { rootMargin: '600px' })
+    watcher.observe(box.current)
+    return () => watcher.disconnect()
+  }, [onMore])
+  return (
+    <Box ref={box} py="2">
+      <LinkAct onClick={onMore}>{plural(left, 'sentence')} more</LinkAct>
     </Box>
   )
 }

@@ -26,6 +26,18 @@ vi.stubGlobal(
     }
   },
 )
+// Nothing comes into view by scrolling.
+vi.stubGlobal(
+  'IntersectionObserver',
+  class {
+    observe() {
+      // never seen
+    }
+    disconnect() {
+      // never seen
+    }
+  },
+)
 vi.spyOn(HTMLElement.prototype, 'clientWidth', 'get').mockReturnValue(600)
 vi.spyOn(HTMLElement.prototype, 'clientHeight', 'get').mockReturnValue(700)
 vi.spyOn(HTMLCanvasElement.prototype, 'getContext').mockReturnValue(null)
