@@ -62,7 +62,7 @@ def walk(page: Page, link: str) -> None:
     place(page, "Desk")
     page.get_by_text("41/1 · week-41").wait_for()
     page.get_by_role("listbox", name="sentences").get_by_role("option", selected=True).wait_for()
-    for key in ("ArrowDown", "ArrowDown", "t", "ArrowRight", "Shift+ArrowRight", "v"):
+    for key in ("ArrowDown", "ArrowDown", "ArrowDown", "ArrowDown", "Shift+ArrowRight", "v"):
         page.keyboard.press(key)
         page.wait_for_timeout(150)
     page.keyboard.press(".")
@@ -74,6 +74,7 @@ def walk(page: Page, link: str) -> None:
     place(page, "Lists")
     page.get_by_role("option", name=re.compile("^ports")).click()
     page.get_by_role("button", name=re.compile("^wrong")).click()
+    page.locator("main [data-stave]").first.wait_for()
     shoot(page, "lists")
     place(page, "Rules")
     page.get_by_role("option", name=re.compile("^weekday")).click()

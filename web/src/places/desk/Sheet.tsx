@@ -75,8 +75,9 @@ export function Sheet({ id, queue, left }: SheetProps) {
     },
     [sentence, setSelection],
   )
+  // What the sources come to goes before what one of them says.
+  const best = evidence.find(([, span]) => isResolved(sentence, span)) ?? evidence[0]
   const takeEvidence = () => {
-    const best = evidence.find(([, span]) => isResolved(sentence, span)) ?? evidence[0]
     if (best) desk.take(best[1])
     else tell('There is no evidence under the cursor.')
   }
@@ -160,7 +161,7 @@ export function Sheet({ id, queue, left }: SheetProps) {
             )}
             <Context words={open.after.slice(0, CONTEXT)} />
             <Section>
-              <Definition types={types} spans={standing.spans} evidence={evidence} range={desk.range} />
+              <Definition types={types} spans={standing.spans} evidence={best} range={desk.range} />
             </Section>
           </Box>
         )}
@@ -205,11 +206,11 @@ const SHOWN = 3
 function Definition({ types, spans, evidence, range }: {
   types: ReturnType<typeof useSentence>['types']
   spans: readonly { start: number; end: number; type: string }[]
-  evidence: Evidence
+  evidence: Evidence[number] | undefined
   range: { start: number; end: number } | undefined
 }) {
   const project = useProject()
-  const code = spans.find((s) => range && overlaps(s, range))?.type ?? evidence[0]?.[1].type
+  const code = spans.find((s) => range && overlaps(s, range))?.type ?? evidence?.[1].type
   const type = types.find((t) => t.code === code)
   if (!type) {
     return <Box color="second">With the cursor on a span or on evidence, the definition of its type stands here.</Box>
