@@ -73,7 +73,8 @@ def test_a_small_part_of_the_corpus_teaches_less_than_all_of_it(
         (Difficulty(0.95, {"VES": 0.5}, {0.5: 0.8, 1.0: 0.95}), "at most 0.92"),
         (Difficulty(0.5, {"VES": 0.5}, {0.5: 0.4, 1.0: 0.5}), "at least 0.65"),
         (Difficulty(0.8, {"VES": 0.7, "INC": 0.65}, {0.5: 0.7, 1.0: 0.8}), "hardest type"),
-        (Difficulty(0.8, {"VES": 0.5}, {0.5: 0.8, 1.0: 0.8}), "does not rise"),
+        (Difficulty(0.8, {"VES": 0.5}, {0.5: 0.8, 1.0: 0.8}), "does not rise any more"),
+        (Difficulty(0.8, {"VES": 0.5}, {0.5: 0.7, 0.75: 0.81, 1.0: 0.8}), "does not rise any more"),
     ],
 )
 def test_a_corpus_of_the_wrong_difficulty_is_noticed(found: Difficulty, words: str) -> None:

