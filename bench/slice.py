@@ -60,7 +60,7 @@ def _start(home: Path) -> float:
 
 def _tagger(demo: Demo, seeds: Sequence[int]) -> dict[str, float]:
     types = [t.code for t in demo.types]
-    names = Gazetteer(demo.lists, demo.language)
+    names = Gazetteer(demo.lists)
     vocabulary = Vocabulary()
     texts: dict[str, list[GoldText]] = {"train": [], "dev": [], "test": []}
     lanes = []

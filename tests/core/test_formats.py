@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from urdaten.core.formats import read_marked, write_csv, write_json_lines, write_marked
+from urdaten.core.formats import read_bounds, read_marked, write_csv, write_json_lines, write_marked
 from urdaten.core.spans import Span
 from urdaten.errors import BadFile
 
@@ -71,3 +71,18 @@ def test_json_lines() -> None:
     lines = list(write_json_lines([{"a": "ü"}, {"a": "x\ny"}]))
     assert [json.loads(line) for line in lines] == [{"a": "ü"}, {"a": "x\ny"}]
     assert all(line.count("\n") == 1 for line in lines)
+
+
+def test_checked_bounds_are_read_into_a_body_and_its_bounds() -> None:
+    source = "# a remark\n0015 wind ~. ⏎ ⏎\nIt goes on ↩\nand on ~( ~! ~)\n\n“ ~Yes ~” ⏎\n"
+    first, second = read_bounds(source)
+    assert first.body == "0015 wind.\n\nIt goes on\nand on(!)"
+    assert [first.body[a:b] for a, b in first.tokens] == "0015 wind . It goes on and on ( ! )".split()
+    assert [first.body[a:b] for a, b in first.sentences] == ["0015 wind.", "It goes on\nand on(!)"]
+    assert second.body == "“Yes”"
+
+
+@pytest.mark.parametrize("source", ["~. begins", "a\n\nIn ⏎\n~, on", "a ~ b"])
+def test_a_joint_without_two_sides_is_refused_with_its_line(source: str) -> None:
+    with pytest.raises(BadFile, match=r"Line [14]: nothing stands before or after"):
+        read_bounds(source)

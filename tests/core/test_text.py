@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from urdaten.core.text import Vocabulary, analyse
+from urdaten.core.text import Vocabulary, analyse, analyse_many, find_abbreviations, token_forms
+from urdaten.core.text.chunks import ChunkTable
 from urdaten.errors import BadSpan
 
 
@@ -33,6 +34,9 @@ def sentences(body: str) -> list[str]:
         ("see www.port.example/tides.", ["see", "www.port.example/tides", "."]),
         ("N'gate O’Hara l'eau", ["N'gate", "O’Hara", "l'eau"]),
         ("told!! now...", ["told", "!", "!", "now", "..."]),
+        ("0600-0700, 4–5 men", ["0600", "-", "0700", ",", "4", "–", "5", "men"]),
+        ("on 2026-07-06 or 06.07.2026", ["on", "2026-07-06", "or", "06.07.2026"]),
+        ("58 °C, 9.4m, 66.7%", ["58", "°C", ",", "9.4", "m", ",", "66.7", "%"]),
         ("a\u0301b 1\u20e3", ["a\u0301b", "1\u20e3"]),
         ("", []),
         (" \r\n\t", []),
@@ -84,6 +88,19 @@ def test_sentences_follow_each_other_and_hold_every_token(body: str) -> None:
             "This line is so long that it can only have been wrapped by the program\nthat sent it.",
             ["This line is so long that it can only have been wrapped by the program\nthat sent it."],
         ),
+        ("“Who?” asks the mate. He left.", ["“Who?” asks the mate.", "He left."]),
+        ("With Brack & Co. They start. Co. and ship.", ["With Brack & Co.", "They start.", "Co. and ship."]),
+        ("late again. pilot c. lindmoor came. ok", ["late again.", "pilot c. lindmoor came.", "ok"]),
+        ("12 m x 9.4 m. Call now.", ["12 m x 9.4 m.", "Call now."]),
+        ("1. Berths\n2. Tides", ["1. Berths", "2. Tides"]),
+        ("STEEL 2800 T.\nENGINE ON ALL SIX.", ["STEEL 2800 T.", "ENGINE ON ALL SIX."]),
+        (
+            "told the Trust and the pilots of it by launch, twice over, today\nall wait",
+            [
+                "told the Trust and the pilots of it by launch, twice over, today",
+                "all wait",
+            ],
+        ),
         ("“Hoppers.” That was all.", ["“Hoppers.”", "That was all."]),
     ],
 )
@@ -111,3 +128,80 @@ def test_widen_takes_whole_tokens() -> None:
 def test_a_long_line_and_nul_are_no_obstacle() -> None:
     body = "salt " * 20_000 + "\0 end"
     assert len(analyse(body)) == 20_001
+
+
+WRAPPED = """The meeting about the rudder stock lasted until a quarter past six
+and came to nothing, since the owners had sent a clerk who was not
+Allowed to agree to anything. On Thursday the owner comes in person."""
+
+
+def test_wrapped_lines_run_on_and_others_do_not() -> None:
+    assert [s.replace("\n", " ") for s in sentences(WRAPPED)] == [
+        "The meeting about the rudder stock lasted until a quarter past six and came to nothing, "
+        "since the owners had sent a clerk who was not Allowed to agree to anything.",
+        "On Thursday the owner comes in person.",
+    ]
+    # A line that could have taken the next word was ended on purpose.
+    assert "was allowed to agree to anything." in sentences(
+        WRAPPED.replace("who was not\nAllowed", "he\nwas allowed")
+    )
+    # In a text with lines longer than any program wraps at, all were.
+    assert len(sentences(WRAPPED + " " + "More of this was said before anybody left the room. " * 2)) == 6
+
+
+@given(st.lists(st.text(alphabet="Ab1 .!?|\n\r>-\0", max_size=40), max_size=6))
+def test_many_at_once_are_analysed_as_each_alone(bodies: list[str]) -> None:
+    together = analyse_many(bodies)
+    for body, analysis in zip(bodies, together, strict=True):
+        alone = analyse(body)
+        assert analysis.body == body
+        assert analysis.start.tolist() == alone.start.tolist()
+        assert analysis.end.tolist() == alone.end.tolist()
+        assert analysis.sentence.tolist() == alone.sentence.tolist()
+        forms = analysis.vocabulary.forms
+        assert [forms[k] for k in analysis.word] == [
+            body[a:b] for a, b in zip(alone.start, alone.end, strict=True)
+        ]
+
+
+def test_blocks_are_cut_between_texts(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("urdaten.core.text.analysis.BLOCK", 10)
+    bodies = ["Pellin is in.", "", "She lies at SW-4. Work goes on.", "out"]
+    assert [[a.body[s:e] for s, e in a.sentence_bounds()] for a in analyse_many(bodies)] == [
+        ["Pellin is in."],
+        [],
+        ["She lies at SW-4.", "Work goes on."],
+        ["out"],
+    ]
+    assert analyse_many([]) == []
+
+
+def test_a_full_chunk_table_begins_anew(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("urdaten.core.text.chunks.MOST_CHUNKS", 3)
+    cuts: list[str] = []
+
+    def cut(chunk: str) -> list[tuple[int, int]]:
+        cuts.append(chunk)
+        return [(0, len(chunk))] if chunk else []
+
+    table = ChunkTable(cut)
+    for body in ("a b a", "c d", "a c", "a c"):
+        start, end, form, forms = table.tokens(body)
+        assert [body[x:y] for x, y in zip(start, end, strict=True)] == body.split()
+        assert [forms[k] for k in form] == body.split()
+    assert sorted(cuts) == ["a", "a", "b", "c", "c", "d"]
+
+
+def test_names_are_cut_as_bodies_are() -> None:
+    assert token_forms("Vane & Daughters' SW-4") == tokens("Vane & Daughters' SW-4")
+
+
+def test_abbreviations_are_found_and_used() -> None:
+    bodies = [f"Hr. Prell came with {n} t. He saw Hrg. twelve, vis. good. The salt is in." for n in range(9)]
+    vocabulary = Vocabulary()
+    found = find_abbreviations([*analyse_many(bodies, vocabulary=vocabulary)])
+    assert set(found) == {"hrg", "vis"}, "what only capitals follow may as well end a sentence"
+    assert list(found.values()) == sorted(found.values(), reverse=True)
+    assert find_abbreviations([]) == {}
+    assert len(analyse("By hrg. Prell it was.").sentence_bounds()) == 2
+    assert len(analyse("By hrg. Prell it was.", abbreviations=frozenset(found)).sentence_bounds()) == 1

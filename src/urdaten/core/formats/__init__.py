@@ -1,6 +1,7 @@
 """Readers and writers of open formats."""
 
+from urdaten.core.formats.bounds import CheckedText, read_bounds
 from urdaten.core.formats.marked import read_marked, write_marked
 from urdaten.core.formats.tables import write_csv, write_json_lines
 
-__all__ = ["read_marked", "write_csv", "write_json_lines", "write_marked"]
+__all__ = ["CheckedText", "read_bounds", "read_marked", "write_csv", "write_json_lines", "write_marked"]

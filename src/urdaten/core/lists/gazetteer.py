@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from urdaten.core.spans.span import Span, without_overlaps
-from urdaten.core.text.analysis import Analysis, analyse
+from urdaten.core.text import Analysis, token_forms
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -53,8 +53,7 @@ class Gazetteer:
     ordinary words stay out; a name written small in the list is found in either case.
     """
 
-    def __init__(self, lists: Iterable[NameList], language: str = "en") -> None:
-        self._language = language
+    def __init__(self, lists: Iterable[NameList]) -> None:
         self._next: list[dict[str, int]] = [{}]
         self._leaves: list[list[_Leaf]] = [[]]
         for names in lists:
@@ -63,13 +62,12 @@ class Gazetteer:
                     self._add(written, _Leaf(names.name, names.type, entry.preferred, written))
 
     def _add(self, written: str, leaf: _Leaf) -> None:
-        analysis = analyse(written, self._language)
-        if not len(analysis):
+        forms = token_forms(written)
+        if not forms:
             return
         state = 0
-        forms = analysis.vocabulary.forms
-        for number in analysis.word.tolist():
-            key = fold(forms[number])
+        for form in forms:
+            key = fold(form)
             follow = self._next[state].get(key)
             if follow is None:
                 follow = len(self._next)
@@ -112,10 +110,8 @@ class Gazetteer:
     def preferred(self, surface: str, type_code: str) -> str | None:
         """The preferred name of the entry that is written like this, if there is just one."""
         state = 0
-        analysis = analyse(surface, self._language)
-        forms = analysis.vocabulary.forms
-        for number in analysis.word.tolist():
-            follow = self._next[state].get(fold(forms[number]))
+        for form in token_forms(surface):
+            follow = self._next[state].get(fold(form))
             if follow is None:
                 return None
             state = follow

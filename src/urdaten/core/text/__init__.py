@@ -1,5 +1,7 @@
 """Language packs, tokeniser, sentence splitter, vocabulary and the columnar analysis."""
 
-from urdaten.core.text.analysis import Analysis, Vocabulary, analyse
+from urdaten.core.text.abbreviations import find_abbreviations
+from urdaten.core.text.analysis import Analysis, Vocabulary, analyse, analyse_many
+from urdaten.core.text.tokens import token_forms
 
-__all__ = ["Analysis", "Vocabulary", "analyse"]
+__all__ = ["Analysis", "Vocabulary", "analyse", "analyse_many", "find_abbreviations", "token_forms"]

@@ -2,72 +2,91 @@
 
 from __future__ import annotations
 
+import re
+from bisect import bisect_right
+
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.text.chunks import Ints
+from urdaten.core.text.lines import LineBreaks
 from urdaten.core.text.pack import LanguagePack
 
 _ENDERS = frozenset(".!?…") | {"..", "..."}
-# A line shorter than this, in code points, was ended on purpose; a longer one may have been wrapped.
-WRAPPED_FROM = 60
 _CLOSERS = frozenset("\"'”’»)]")
+_LIST_NUMBER = re.compile(r"\d{1,3}|[A-Za-z]")
 
 
 def sentence_starts(
-    body: str, bounds: NDArray[np.int32], words: list[str], pack: LanguagePack
+    body: str,
+    start: Ints,
+    end: Ints,
+    form: Ints,
+    forms: list[str],
+    text_first: NDArray[np.int64],
+    pack: LanguagePack,
 ) -> NDArray[np.bool_]:
     """Flags of shape (n_tokens,): does a sentence begin at this token?
 
-    A sentence ends at a stop, exclamation or question mark that is not part of an abbreviation or
-    an initial, and at an empty line. A single line break ends one too when the line before it is
-    short (a heading, a list item, a log line) or a row of a table (it holds "|"), or the next line
-    begins with a list mark, a quote mark or a clock time; otherwise it is a wrapped line and the
-    sentence runs on.
+    The body may hold several texts; `text_first` are their first tokens, ascending from 0. A sentence
+    ends at a stop, exclamation or question mark that is not part of an abbreviation, an initial or a
+    list number, at an empty line, and at a line break that was made on purpose and not by a program
+    that wraps lines (see LineBreaks).
     """
-    count = len(words)
+    count = len(start)
     starts = np.zeros(count, dtype=bool)
     if count == 0:
         return starts
-    starts[0] = True
-    # Only tokens that end a sentence or stand before a line break are looked at one by one.
-    candidates = [i for i, word in enumerate(words[:-1]) if word in _ENDERS]
-    for i in candidates:
-        nxt = i + 1
-        while nxt < count and words[nxt] in _CLOSERS and bounds[nxt, 0] == bounds[nxt - 1, 1]:
-            nxt += 1
-        if nxt < count and bounds[nxt, 0] > bounds[nxt - 1, 1] and _ends_here(i, nxt, words, bounds, pack):
-            starts[nxt] = True
-    gaps = np.flatnonzero(bounds[1:, 0] > bounds[:-1, 1])
-    line_start, line_first = int(bounds[0, 0]), 0
-    for before in gaps:
-        gap = body[bounds[before, 1] : bounds[before + 1, 0]]
-        breaks = gap.count("\n") or gap.count("\r")
-        if not breaks:
+    starts[text_first] = True
+    words = [forms[k] for k in form.tolist()]
+    texts = text_first.tolist()
+    # Whoever begins with a small letter begins every sentence with one.
+    small = [words[first][:1].islower() for first in texts]
+    is_bar = np.array([f == "|" for f in forms], dtype=bool)[form]
+    lines = LineBreaks(body, start, end, text_first, is_bar)
+    is_ender = np.array([f in _ENDERS for f in forms], dtype=bool)
+    # A mark that the next token follows without a gap ends nothing, unless that one closes a quote.
+    is_closer = np.array([f in _CLOSERS for f in forms], dtype=bool)
+    gap_after = start[1:] > end[:-1]
+    for i in np.flatnonzero(is_ender[form[:-1]] & (gap_after | is_closer[form[1:]])).tolist():
+        after = i + 1
+        while after < count and words[after] in _CLOSERS and not gap_after[after - 1]:
+            after += 1
+        if after == count or not gap_after[after - 1] or starts[after]:
             continue
-        line_length = int(bounds[before, 1]) - line_start
-        is_row = "|" in words[line_first : before + 1]
-        line_start, line_first = int(bounds[before + 1, 0]), int(before) + 1
-        if breaks > 1 or line_length < WRAPPED_FROM or is_row or _opens_item(words, line_first):
-            starts[before + 1] = True
+        writes_small = small[bisect_right(texts, i) - 1]
+        broken = lines.breaks_before(after) > 0
+        mark, following = words[i], words[after]
+        goes_on = following[:1].islower() and not writes_small
+        if mark in ("!", "?"):
+            starts[after] = broken or not (goes_on and after > i + 1)
+        elif mark != "." or i == 0 or gap_after[i - 1]:
+            starts[after] = broken or not goes_on
+        else:
+            opens_line = i == 1 or starts[i - 1] or lines.breaks_before(i - 1) > 0
+            starts[after] = _stop_ends(words[i - 1], following, goes_on, broken, opens_line, pack)
+    for first in lines.firsts:
+        if not starts[first]:
+            starts[first] = lines.on_purpose(first, words[first], small[bisect_right(texts, first) - 1])
     return starts
 
 
-def _ends_here(i: int, nxt: int, words: list[str], bounds: NDArray[np.int32], pack: LanguagePack) -> bool:
-    if words[i] != "." or i == 0 or bounds[i, 0] != bounds[i - 1, 1]:
-        return True
-    before, after = words[i - 1].casefold(), words[nxt]
-    if before in pack.before_figures and after[:1].isdigit():
-        return False
-    if before in pack.abbreviations:
-        return False
-    if len(before) == 1 and before.isalpha() and words[i - 1].isupper():
-        return False  # an initial: J. Marsh
-    return not after[:1].islower()
+def _stop_ends(
+    word: str, following: str, goes_on: bool, broken: bool, opens_line: bool, pack: LanguagePack
+) -> bool:
+    """Does a stop glued to a word end a sentence?
 
-
-def _opens_item(words: list[str], i: int) -> bool:
-    first = words[i]
-    if first in {"-", "–", "—", "*", "•", "·", ">", "|", "#"}:
-        return True
-    figures = first.rstrip("hH").replace(":", "").replace(".", "")
-    return figures.isdigit() and len(figures) <= 4
+    `goes_on`: the next word begins as no sentence of this writer does; `broken`: a line break lies
+    between; `opens_line`: the word is the first of its line.
+    """
+    folded = word.casefold()
+    if folded in pack.abbreviations or (folded in pack.before_figures and following[:1].isdigit()):
+        return False
+    if opens_line and not broken and _LIST_NUMBER.fullmatch(word):
+        return False  # "1. Berths"
+    if folded in pack.may_end:
+        return broken or (following[:1].isupper() and following.casefold() not in pack.may_end)
+    if len(word) == 1 and word.isalpha() and not broken:
+        # An initial (J. Marsh, c. lindmoor), but "9.4 m. Call the desk".
+        return word.islower() and following[:1].isupper()
+    return broken or not goes_on

@@ -6,19 +6,22 @@ white space and controls.
 
 from __future__ import annotations
 
-import numpy as np
 import regex
-from numpy.typing import NDArray
+
+from urdaten.core.text.chunks import ChunkTable, Ints
 
 # Alternatives are tried in order; the last two take any visible code point, so nothing is lost.
 _TOKEN = regex.compile(
     r"""
       [\w.+-]+@[\w-]+(?:\.[\w-]+)+                        # e-mail address
     | (?:https?://|www\.)[^\s<>"]*[^\s<>".,;:!?)\]]       # web address
-    | \p{Nd}{1,2}[:.h]\p{Nd}{2}(?!\p{Nd}|\p{L}{2})         # clock time
-    | \p{Nd}+(?:[.,/:'’-]\p{Nd}+)+(?![\p{L}\p{Nd}])               # figures with separators
+    | \p{Nd}{1,2}[:.h]\p{Nd}{2}(?!\p{Nd}|\p{L}{2}|[.,/:]\p{Nd})  # clock time
+    | \p{Nd}{4}-\p{Nd}{2}-\p{Nd}{2}(?![\p{L}\p{Nd}])       # ISO 8601 date
+    | \p{Nd}+(?=[-–]\p{Nd}+(?![\p{L}\p{Nd}-]))             # first figure of a range: 0600-0700
+    | \p{Nd}+(?:[.,/:'’]\p{Nd}+)+(?![\p{L}\p{Nd}])               # figures with separators
     | \p{Nd}+(?:st|nd|rd|th)(?!\p{L})                     # ordinals
-    | \p{Nd}+(?=(?:t|m|kg|km|l|h|hrs?|mt|cbm|teu|nm)(?![\p{L}\p{Nd}]))  # figure glued to its unit
+    | \p{Nd}+(?:[.,]\p{Nd}+)*(?=(?:t|m|cm|mm|kg|g|km|l|h|hrs?|mt|cbm|teu|nm|kn)(?![\p{L}\p{Nd}]))  # figure glued to its unit
+    | °[CFK](?!\p{L})                                     # degrees
     | \p{Lu}\.(?:\p{Lu}\.)+                               # initials: U.R.D.
     | \p{L}\.(?=\p{L}\.)\p{L}\.                           # e.g.
     | ['’]s(?![\p{L}\p{Nd}])                              # possessive ending
@@ -31,7 +34,18 @@ _TOKEN = regex.compile(
 )
 
 
-def token_bounds(body: str) -> NDArray[np.int32]:
-    """Token bounds of a body as an array of shape (n_tokens, 2), in code points, ascending."""
-    bounds = [match.span() for match in _TOKEN.finditer(body)]
-    return np.array(bounds, dtype=np.int32).reshape(-1, 2)
+def _cut(chunk: str) -> list[tuple[int, int]]:
+    return [match.span() for match in _TOKEN.finditer(chunk)]
+
+
+def token_forms(words: str) -> list[str]:
+    """The tokens of a name or another few words, without the columns of a whole analysis."""
+    return [match[0] for match in _TOKEN.finditer(words)]
+
+
+_TABLE = ChunkTable(_cut)
+
+
+def tokens(body: str) -> tuple[Ints, Ints, Ints, list[str]]:
+    """(start, end, form) columns over tokens, and the distinct forms that `form` indexes."""
+    return _TABLE.tokens(body)

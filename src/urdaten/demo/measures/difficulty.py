@@ -57,7 +57,7 @@ def how_hard(
     """
     types = [t.code for t in demo.types]
     vocabulary = Vocabulary()
-    names = Gazetteer(demo.lists, demo.language)
+    names = Gazetteer(demo.lists)
     texts: dict[str, list[GoldText]] = {"train": [], "dev": [], "test": []}
     for bulletin in demo.bulletins:
         if bulletin.signed:

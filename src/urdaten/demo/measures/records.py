@@ -27,7 +27,7 @@ def record_faults(demo: Demo, records: list[GoldRecord]) -> list[str]:
     """Records without a text, values that no span of the text can have given, incidents left out."""
     faults = []
     texts = {b.title: b for b in demo.bulletins if b.group in WEEKS}
-    names = Gazetteer(demo.lists, demo.language)
+    names = Gazetteer(demo.lists)
     told: dict[str, Counter[str]] = {title: Counter() for title in texts}
     for record in records:
         text = texts.get(record.text)

@@ -6,7 +6,7 @@ from collections import Counter
 from dataclasses import dataclass, field
 
 from urdaten.core.rules import try_examples
-from urdaten.core.text import Analysis, analyse
+from urdaten.core.text import Analysis, analyse_many
 from urdaten.demo.annotators import ANNOTATORS, read_annotator
 from urdaten.demo.files import Bulletin, Demo
 from urdaten.demo.gold_records import WEEKS as RECORD_WEEKS
@@ -62,7 +62,7 @@ def split_of(bulletin: Bulletin) -> str:
 def measure(demo: Demo, difficulty: Difficulty | None = None) -> Report:
     """Hold the files against their limits; with a difficulty, that of the corpus for the tagger too."""
     report = Report()
-    analyses = [analyse(b.body, demo.language) for b in demo.bulletins]
+    analyses = analyse_many([b.body for b in demo.bulletins], demo.language)
     _counts(demo, analyses, report)
     _bounds(demo, analyses, report)
     _surfaces(demo, report)

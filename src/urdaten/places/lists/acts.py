@@ -202,7 +202,7 @@ def remove_entry(db: Session, project_id: int, list_id: int, entry_id: int) -> N
 _compiled: dict[int, tuple[tuple[int, int], Gazetteer]] = {}
 
 
-def gazetteer(db: Session, project_id: int, language: str) -> Gazetteer:
+def gazetteer(db: Session, project_id: int) -> Gazetteer:
     """The project's lists that are on, compiled; kept until lists or types change."""
     numbers = revisions(db, project_id)
     stamp = (numbers.get(PLACE, 0), numbers.get(types.PLACE, 0))
@@ -216,12 +216,9 @@ def gazetteer(db: Session, project_id: int, language: str) -> Gazetteer:
             Entry(preferred=row.preferred, variants=tuple(row.variants))
         )
     made = Gazetteer(
-        (
-            NameList(name=x.name, type=x.type, entries=tuple(entries.get(x.id, ())))
-            for x in read_lists(db, project_id)
-            if x.on
-        ),
-        language,
+        NameList(name=x.name, type=x.type, entries=tuple(entries.get(x.id, ())))
+        for x in read_lists(db, project_id)
+        if x.on
     )
     _compiled[project_id] = (stamp, made)
     return made

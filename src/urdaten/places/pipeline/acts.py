@@ -72,7 +72,7 @@ def match_evidence(
     db: Session, project: Project, analyses: Sequence[Analysis]
 ) -> tuple[list[dict[str, list[Span]]], dict[str, str]]:
     """Lanes of lists and rules for each analysis, and the rules that could not be held against them."""
-    names = lists.gazetteer(db, project.id, project.language)
+    names = lists.gazetteer(db, project.id)
     troubles: dict[str, str] = {}
     line_rules = [rule.line_rule() for rule in rules.read_rules(db, project.id) if rule.on]
     lanes = []

@@ -26,7 +26,7 @@ def run_assembly(context: JobContext) -> str:
         everything = texts.all_texts(db, project.id)
         signed = pipeline.gold_by_sentence(db, everything)
         evidence = pipeline.evidence(db, project, everything)
-        names = lists.gazetteer(db, project.id, project.language)
+        names = lists.gazetteer(db, project.id)
     made = []
     for i, (text, found) in enumerate(zip(everything, evidence, strict=True)):
         if i % TEXTS_PER_LOOK == 0:

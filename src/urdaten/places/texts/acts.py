@@ -11,7 +11,7 @@ from functools import lru_cache
 from sqlalchemy import Select, Subquery, func, select, tuple_
 from sqlalchemy.orm import Session
 
-from urdaten.core.text import Analysis, Vocabulary, analyse
+from urdaten.core.text import Analysis, Vocabulary, analyse, analyse_many
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.texts.tables import SentenceRow, TextRow
 from urdaten.platform.revisions import bump
@@ -74,6 +74,18 @@ def _check(draft: TextDraft) -> None:
         raise BadInput(f"A split is one of {', '.join(SPLITS)}, not {draft.split!r}.", field="split")
 
 
+def _check_body(body: str) -> None:
+    if "\0" in body:
+        raise BadInput(
+            "The body holds NUL characters, so it is not a text; choose another file.", field="body"
+        )
+    if len(body) > MOST_CODE_POINTS:
+        raise BadInput(
+            f"The body has {len(body)} code points; the most is {MOST_CODE_POINTS}. Split it up.",
+            field="body",
+        )
+
+
 def add_texts(
     db: Session, project_id: int, language: str, drafts: Sequence[tuple[TextDraft, str]]
 ) -> list[Text]:
@@ -91,19 +103,11 @@ def add_texts(
         )
     }
     rows: list[TextRow] = []
-    analyses: list[Analysis] = []
     for draft, body in drafts:
         _check(draft)
-        if "\0" in body:
-            raise BadInput(
-                "The body holds NUL characters, so it is not a text; choose another file.", field="body"
-            )
-        if len(body) > MOST_CODE_POINTS:
-            raise BadInput(
-                f"The body has {len(body)} code points; the most is {MOST_CODE_POINTS}. Split it up.",
-                field="body",
-            )
-        analysis = analyse(body, language)
+        _check_body(body)
+    analyses = analyse_many([body for _, body in drafts], language)
+    for (draft, body), analysis in zip(drafts, analyses, strict=True):
         if not len(analysis):
             raise BadInput("The body holds no words.", field="body")
         digest = hashlib.sha256(body.encode()).hexdigest()
@@ -122,7 +126,6 @@ def add_texts(
                 position=position,
             )
         )
-        analyses.append(analysis)
         position += 1
     db.add_all(rows)
     db.flush()
@@ -271,4 +274,4 @@ def analysis_of(body: str, language: str) -> Analysis:
 def analyses_of(texts: Sequence[Text], language: str) -> tuple[list[Analysis], Vocabulary]:
     """Analyses of texts that share one vocabulary."""
     vocabulary = Vocabulary()
-    return [analyse(text.body, language, vocabulary) for text in texts], vocabulary
+    return analyse_many([text.body for text in texts], language, vocabulary), vocabulary
