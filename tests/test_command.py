@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 
 import pytest
 from typer.testing import CliRunner
@@ -52,3 +53,32 @@ def test_the_openapi_document_names_every_operation_once(cli: CliRunner) -> None
 
 def test_migrating_from_the_command_line(cli: CliRunner) -> None:
     assert cli.invoke(app, ["migrate"]).exit_code == 0
+
+
+def test_a_tagger_is_trained_scored_and_used_on_files(cli: CliRunner, tmp_path: Path) -> None:
+    def line(name: str, code: str, words: str) -> str:
+        return json.dumps(
+            {"text": f"{name} {words}", "spans": [{"start": 0, "end": len(name), "type": code}]}
+        )
+
+    kinds = (("VES", "sailed."), ("PER", "says no."))
+    names = ("Haldis", "Ketta", "Pellin", "Marna", "Velda")
+    samples, config, model = tmp_path / "train.jsonl", tmp_path / "config.toml", tmp_path / "model"
+    samples.write_text("\n".join(line(name, *kind) for name in names for kind in kinds) + "\nbroken\n")
+    config.write_text(cli.invoke(app, ["tagger", "config"]).output.replace("epochs = 40", "epochs = 5"))
+    command = ["tagger", "train", str(samples), "--config", str(config), "--out", str(model)]
+    assert "Line 11" in str(cli.invoke(app, command).exception)
+    assert not model.exists()
+    done = cli.invoke(app, [*command, "--keep-good"])
+    assert done.exit_code == 0, done.output
+    assert "2 types" in done.output
+    scored = cli.invoke(app, ["tagger", "score", str(model), str(samples), "--json", "--keep-good"])
+    figures = json.loads(scored.stdout)
+    assert figures["micro"] == {"precision": 1.0, "recall": 1.0, "f1": 1.0}
+    assert (figures["seen"]["f1"], figures["unseen"]["f1"]) == (1.0, None)
+    table = cli.invoke(app, ["tagger", "score", str(model), str(samples), "--keep-good"])
+    assert "unseen     –     –     –" in table.stdout
+    tagged = cli.invoke(app, ["tagger", "tag", str(model)], input='{"text": "Sorrel sailed."}\n')
+    (span,) = json.loads(tagged.stdout)["spans"]
+    assert (span["start"], span["end"], span["type"]) == (0, 6, "VES")
+    assert "no file" in str(cli.invoke(app, ["tagger", "tag", str(tmp_path / "none")]).exception)

@@ -11,6 +11,7 @@ import typer
 from rich.console import Console
 
 from urdaten.cli.demo import demo
+from urdaten.cli.tagger import tagger
 from urdaten.errors import UrdatenError
 from urdaten.platform.settings import Settings
 
@@ -18,6 +19,7 @@ app = typer.Typer(no_args_is_help=True, add_completion=False, help="Urdaten on t
 account = typer.Typer(no_args_is_help=True, help="Accounts of this Urdaten.")
 app.add_typer(account, name="account")
 app.add_typer(demo, name="demo")
+app.add_typer(tagger, name="tagger")
 
 
 @app.command()

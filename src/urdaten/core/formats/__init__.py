@@ -2,6 +2,17 @@
 
 from urdaten.core.formats.bounds import CheckedText, read_bounds
 from urdaten.core.formats.marked import read_marked, write_marked
+from urdaten.core.formats.samples import Sample, read_samples, write_samples
 from urdaten.core.formats.tables import write_csv, write_json_lines
 
-__all__ = ["CheckedText", "read_bounds", "read_marked", "write_csv", "write_json_lines", "write_marked"]
+__all__ = [
+    "CheckedText",
+    "Sample",
+    "read_bounds",
+    "read_marked",
+    "read_samples",
+    "write_csv",
+    "write_json_lines",
+    "write_marked",
+    "write_samples",
+]

@@ -69,7 +69,7 @@ def train(
     on_progress: Callable[[Progress], None] = lambda _: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> Tagger:
-    """Train on the given sentences; with dev texts keep the epoch that is best on them.
+    """Train on the given sentences; with dev texts keep the epoch that is best on them, else the last.
 
     All texts share the vocabulary. The result depends on the inputs and the seed alone. When
     `should_stop` says so, between two steps, the best epoch so far is returned; Stopped is raised if
@@ -95,9 +95,9 @@ def train(
         epoch += 1
         train_f1 = learner.f1(texts)
         dev_f1 = learner.f1(dev)
-        score = train_f1 if dev_f1 is None else dev_f1
-        if best is None or (score or 0.0) > best_score:
-            best, best_score, best_epoch = learner.weights.copy(), score or 0.0, epoch
+        # Nothing tells without dev texts which epoch is best: F1 on what was learnt from is no judge.
+        if best is None or dev_f1 is None or dev_f1 > best_score:
+            best, best_score, best_epoch = learner.weights.copy(), dev_f1 or 0.0, epoch
         best_progress = Progress(
             epoch=epoch,
             epochs=settings.epochs,

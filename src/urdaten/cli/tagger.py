@@ -1,0 +1,121 @@
+"""`urdaten tagger`: train, score and use a tagger on files, without the application."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+from rich.console import Console
+
+from urdaten.errors import BadFile
+
+# The numerics are loaded by the command that needs them: starting the application must not wait for them.
+if TYPE_CHECKING:
+    from urdaten.core.formats import Sample
+    from urdaten.core.scoring import Figures
+    from urdaten.core.tagger import Progress, Tagger
+
+tagger = typer.Typer(no_args_is_help=True, help="A tagger on JSON Lines files, without the application.")
+
+KeepGood = Annotated[bool, typer.Option(help="Report bad lines and go on with the others.")]
+
+
+def _read(path: Path | None, keep_good: bool) -> list[Sample]:
+    from urdaten.core.formats import read_samples
+
+    try:
+        source = sys.stdin.read() if path is None else path.read_text(encoding="utf-8")
+    except FileNotFoundError as fault:
+        raise BadFile(f"There is no file {path}.") from fault
+    except UnicodeDecodeError as fault:
+        raise BadFile(f"{path or 'The input'} is not UTF-8 (byte {fault.start}).") from fault
+    samples, problems = read_samples(source.split("\n"), keep_good=keep_good)
+    for problem in problems:
+        print(f"passed over: {problem}", file=sys.stderr)
+    return samples
+
+
+def _load(path: Path) -> Tagger:
+    from urdaten.core.tagger import Tagger
+
+    try:
+        return Tagger.from_bytes(path.read_bytes())
+    except FileNotFoundError as fault:
+        raise BadFile(f"There is no file {path}.") from fault
+
+
+@tagger.command("config")
+def config() -> None:
+    """Print the full training config with every default."""
+    from urdaten.core.tagger import TrainingSettings
+    from urdaten.core.tagger.config import write_config
+
+    print(write_config(TrainingSettings()), end="")
+
+
+@tagger.command("train")
+def train(
+    samples: Annotated[Path, typer.Argument(metavar="TRAIN", help="JSON Lines with text and spans.")],
+    out: Annotated[Path, typer.Option(help="Where the tagger is written.")],
+    dev: Annotated[Path | None, typer.Option(help="Texts to choose the best epoch on.")] = None,
+    config: Annotated[Path | None, typer.Option(help="A config file as `tagger config` prints it.")] = None,
+    keep_good: KeepGood = False,
+) -> None:
+    """Train a tagger; without --dev the number of epochs is chosen by inner folds."""
+    from urdaten.core.tagger import TrainingSettings
+    from urdaten.core.tagger.config import read_config
+    from urdaten.core.tagger.samples import train_on_samples
+
+    settings = read_config(config.read_text(encoding="utf-8")) if config else TrainingSettings()
+    console = Console(stderr=True)
+
+    def report(stage: str, progress: Progress) -> None:
+        dev_f1 = "" if progress.dev_f1 is None else f", F1 {progress.dev_f1:.3f}"
+        console.print(
+            f"{stage}: epoch {progress.epoch}, objective {progress.objective:.3f}{dev_f1}", highlight=False
+        )
+
+    held_out = _read(dev, keep_good) if dev else []
+    made = train_on_samples(_read(samples, keep_good), held_out, settings, report)
+    data = made.to_bytes()
+    out.write_bytes(data)
+    print(f"{out}: {len(made.types)} types, epoch {made.manifest['best_epoch']}, {len(data) / 1e6:.2f} MB")
+
+
+def _figures(figures: Figures) -> dict[str, float | None]:
+    return {"precision": figures.precision, "recall": figures.recall, "f1": figures.f1}
+
+
+@tagger.command("score")
+def score(
+    model: Annotated[Path, typer.Argument(help="A tagger that `tagger train` wrote.")],
+    samples: Annotated[Path, typer.Argument(metavar="TEST", help="JSON Lines with text and spans.")],
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+    keep_good: KeepGood = False,
+) -> None:
+    """Strict span precision, recall and F1: over all, by type, and for surfaces seen in training or not."""
+    from urdaten.core.tagger.samples import score_samples
+
+    result = score_samples(_load(model), _read(samples, keep_good))
+    micro, seen, unseen = map(_figures, (result.scores.overall, result.seen, result.unseen))
+    types = {code: _figures(figures) for code, figures in result.scores.types.items()}
+    if as_json:
+        print(json.dumps({"micro": micro, "types": types, "seen": seen, "unseen": unseen}))
+        return
+    for name, figures in {"all": micro, **types, "seen": seen, "unseen": unseen}.items():
+        shown = "  ".join("  – " if value is None else f"{value:.3f}" for value in figures.values())
+        print(f"{name:8} {shown}")
+
+
+@tagger.command("tag")
+def tag(model: Annotated[Path, typer.Argument(help="A tagger.")], keep_good: KeepGood = False) -> None:
+    """Read texts as JSON Lines from standard input and write them with the spans found."""
+    from urdaten.core.formats import write_samples
+    from urdaten.core.tagger.samples import tag_samples
+
+    loaded = _load(model)
+    samples = _read(None, keep_good)
+    sys.stdout.writelines(write_samples(samples, tag_samples(loaded, samples)))

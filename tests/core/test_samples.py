@@ -1,0 +1,159 @@
+"""Samples and the training config: files for the command line."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import pytest
+
+from urdaten.core.formats import Sample, read_samples, write_samples
+from urdaten.core.spans import Span
+from urdaten.core.tagger import SETTINGS, Tagger, TrainingSettings
+from urdaten.core.tagger.config import read_config, write_config
+from urdaten.core.tagger.samples import FOLDS, score_samples, tag_samples, train_on_samples
+from urdaten.errors import BadFile, BadInput, BadSettings
+
+
+def line(text: str = "Pellin is in.", **more: Any) -> str:
+    return json.dumps({"text": text} | more)
+
+
+VES = {"start": 0, "end": 6, "type": "VES"}
+
+
+def test_samples_are_read_with_all_that_belongs_to_them() -> None:
+    rows = [line(spans=[VES], id=7, group="week-1", meta={"voice": "log"}), "", line("🚢 out", spans=None)]
+    samples, problems = read_samples(rows)
+    assert problems == []
+    assert samples == [
+        Sample(
+            text="Pellin is in.", spans=(Span(0, 6, "VES"),), id="7", group="week-1", meta={"voice": "log"}
+        ),
+        Sample(text="🚢 out"),
+    ]
+
+
+@pytest.mark.parametrize(
+    ("bad", "words"),
+    [
+        ("{", "not JSON"),
+        ("[]", "an object with “text”"),
+        ("{}", "“text” is missing"),
+        (line(spans=3), "“spans” is no list"),
+        (line(spans=[1]), "a span is an object"),
+        (line(spans=[VES | {"start": 0.0}]), "whole numbers"),
+        (line(spans=[VES | {"end": True}]), "whole numbers"),
+        (line(spans=[VES | {"type": "ship"}]), "not 'ship'"),
+        (line(spans=[VES | {"end": 14}]), "0–14 VES does not lie within the 13 code points"),
+        (line(spans=[VES | {"start": 6}]), "does not lie within"),
+        (line(spans=[VES, VES | {"start": 3, "end": 9}]), "0–6 VES and 3–9 VES overlap"),
+        (line(meta=[1]), "“meta” is no object"),
+    ],
+)
+def test_a_bad_line_is_named_and_the_good_ones_are_kept_on_wish(bad: str, words: str) -> None:
+    rows = [line(), "", bad, line("out")]
+    with pytest.raises(BadFile, match=r"^Line 3: ") as caught:
+        read_samples(rows)
+    assert words in caught.value.message
+    assert caught.value.detail["line"] == 3
+    samples, problems = read_samples(rows, keep_good=True)
+    assert [s.text for s in samples] == ["Pellin is in.", "out"]
+    assert len(problems) == 1
+    assert words in problems[0]
+
+
+def test_found_spans_are_written_with_what_the_line_had() -> None:
+    samples, _ = read_samples([line(id="a", meta={"n": 1}), line("out")])
+    written = write_samples(samples, [[Span(0, 6, "VES", probability=0.5)], []])
+    assert [json.loads(row) for row in written] == [
+        {"text": "Pellin is in.", "id": "a", "meta": {"n": 1}, "spans": [VES | {"probability": 0.5}]},
+        {"text": "out", "spans": []},
+    ]
+
+
+def fleet(names: list[str]) -> list[Sample]:
+    """Ships that sail and masters that speak: the word after the name decides."""
+    made = []
+    for k, name in enumerate(names):
+        for code, words in (("VES", "sailed at noon"), ("PER", "says no")):
+            spans = (Span(0, len(name), code),)
+            made.append(Sample(text=f"{name} {words} today.", spans=spans, group=f"g{k % 5}"))
+    return made
+
+
+TRAIN = fleet(["Haldis", "Ketta", "Pellin", "Marna", "Velda", "Isolde", "Averil", "Corrie", "Jory", "Edda"])
+TEST = fleet(["Haldis", "Sorrel"])
+SMALL = TrainingSettings(epochs=6, patience=3)
+
+
+def test_a_tagger_learns_from_samples_and_tells_seen_from_unseen() -> None:
+    tagger = train_on_samples(TRAIN, TEST, SMALL)
+    result = score_samples(tagger, TEST)
+    assert result.scores.overall.f1 == 1.0
+    assert (result.seen.in_gold, result.unseen.in_gold) == (2, 2)
+    spans = tag_samples(tagger, [Sample(text="Sorrel says no today.")])
+    assert [(s.start, s.end, s.type) for s in spans[0]] == [(0, 6, "PER")]
+    assert 0.5 < (spans[0][0].probability or 0) <= 1
+
+
+def test_without_dev_texts_folds_that_split_no_group_choose_the_epochs() -> None:
+    stages: dict[str, int] = {}
+
+    def note(stage: str, _progress: object) -> None:
+        stages[stage] = stages.get(stage, 0) + 1
+
+    tagger = train_on_samples(TRAIN, [], SMALL, note)
+    assert set(stages) == {*(f"fold {k + 1}" for k in range(FOLDS)), "all"}
+    assert stages["all"] == tagger.manifest["epochs_by_folds"] == tagger.manifest["best_epoch"] <= 6
+    again = train_on_samples(TRAIN, [], SMALL)
+    assert again.to_bytes() == tagger.to_bytes()
+    assert Tagger.from_bytes(tagger.to_bytes()).manifest["surfaces"] == tagger.manifest["surfaces"]
+
+
+def test_one_group_alone_trains_without_folds() -> None:
+    alone = [Sample(text=s.text, spans=s.spans, group="one") for s in TRAIN]
+    assert train_on_samples(alone, [], SMALL).manifest["best_epoch"] == 6
+
+
+def test_spans_that_cut_a_token_are_widened_and_texts_without_spans_refused() -> None:
+    cut = [Sample(text=s.text, spans=(Span(0, 3, s.spans[0].type),)) for s in TRAIN]
+    assert score_samples(train_on_samples(cut, TEST, SMALL), TEST).scores.overall.f1 == 1.0
+    with pytest.raises(BadInput, match="nothing to learn"):
+        train_on_samples([Sample(text="Nothing.")], [], SMALL)
+
+
+def test_a_type_that_the_tagger_does_not_know_counts_as_missed() -> None:
+    tagger = train_on_samples(TRAIN, TEST, SMALL)
+    other = [Sample(text="Haldis sailed at noon today.", spans=(Span(17, 21, "TIM"),))]
+    scores = score_samples(tagger, other).scores
+    assert (scores.types["TIM"].missed, scores.types["VES"].surplus) == (1, 1)
+
+
+def test_the_written_config_is_read_back_and_names_every_setting() -> None:
+    settings = TrainingSettings(epochs=3, rate=0.5, features=("words", "shapes"))
+    source = write_config(settings)
+    assert read_config(source) == settings
+    assert all(setting.help in source for setting in SETTINGS)
+    assert read_config("") == TrainingSettings()
+    assert read_config("l2 = 1") == TrainingSettings(l2=1)
+
+
+@pytest.mark.parametrize(
+    ("source", "words"),
+    [
+        ("epoch = 3", "did you mean 'epochs'?"),
+        ("zzz = 3", "the settings are epochs, patience"),
+        ("epochs = 0", "between 1 and 1000"),
+        ("epochs = 2.5", "a whole number, not 2.5"),
+        ("rate = 'fast'", "a number, not 'fast'"),
+        ("seed = true", "a whole number, not True"),
+        ("features = 'words'", "a list of names"),
+        ("features = ['lists']", "not enough"),
+        ("epochs", "no TOML"),
+    ],
+)
+def test_a_config_that_does_not_fit_is_refused(source: str, words: str) -> None:
+    with pytest.raises(BadSettings) as caught:
+        read_config(source)
+    assert words in caught.value.message
