@@ -81,4 +81,8 @@ def test_a_tagger_is_trained_scored_and_used_on_files(cli: CliRunner, tmp_path: 
     tagged = cli.invoke(app, ["tagger", "tag", str(model)], input='{"text": "Sorrel sailed."}\n')
     (span,) = json.loads(tagged.stdout)["spans"]
     assert (span["start"], span["end"], span["type"]) == (0, 6, "VES")
+    why = cli.invoke(app, ["tagger", "explain", str(model), "--text", "Sorrel sailed."]).stdout
+    assert why.startswith("VES “Sorrel”, ")
+    assert "word=sailed of “sailed” (+1)" in why
+    assert "finds nothing" in cli.invoke(app, ["tagger", "explain", str(model), "--text", "."]).stdout
     assert "no file" in str(cli.invoke(app, ["tagger", "tag", str(tmp_path / "none")]).exception)

@@ -110,6 +110,36 @@ def score(
         print(f"{name:8} {shown}")
 
 
+@tagger.command("explain")
+def explain(
+    model: Annotated[Path, typer.Argument(help="A tagger.")],
+    text: Annotated[str, typer.Option(help="The text whose spans are explained.")],
+    most: Annotated[int, typer.Option(help="How many contributions are shown for each span.")] = 8,
+) -> None:
+    """Say why the tagger sets each span of a text, against the best it would say without it."""
+    from urdaten.core.tagger import TaggerInput
+    from urdaten.core.tagger.explain import explain as explain_span
+    from urdaten.core.text import Vocabulary, analyse
+
+    loaded = _load(model)
+    vocabulary = Vocabulary()
+    item = TaggerInput(analyse(text, vocabulary=vocabulary), ())
+    (spans,) = loaded.tag([item], vocabulary)
+    for span in spans:
+        why = explain_span(loaded, item, vocabulary, span)
+        rest = ", ".join(f"{s.type} “{text[s.start : s.end]}”" for s in why.runner_up) or "nothing"
+        print(f"{span.type} “{text[span.start : span.end]}”, {span.probability:.0%}")
+        print(f"  ahead by {why.difference:.2f} of: {rest}")
+        for part in why.contributions[:most]:
+            at = f" of “{part.word}” ({part.offset:+d})" if part.word else ""
+            print(f"  {part.value:+8.2f}  {part.feature}{at}")
+        others = sum(part.value for part in why.contributions[most:])
+        if others:
+            print(f"  {others:+8.2f}  {len(why.contributions) - most} more")
+    if not spans:
+        print("The tagger finds nothing here.")
+
+
 @tagger.command("tag")
 def tag(model: Annotated[Path, typer.Argument(help="A tagger.")], keep_good: KeepGood = False) -> None:
     """Read texts as JSON Lines from standard input and write them with the spans found."""
