@@ -66,6 +66,8 @@ def walk(page: Page, link: str) -> None:
         page.keyboard.press(key)
         page.wait_for_timeout(150)
     page.keyboard.press(".")
+    page.get_by_role("button", name="why the tagger says so").click()
+    page.get_by_role("group", name=re.compile("^why")).wait_for()
     shoot(page, "desk")
     place(page, "Types")
     shoot(page, "types")

@@ -52,6 +52,38 @@ def test_training_learns_is_put_to_use_and_gives_a_lane(demo_api: Api, part: Dem
     assert figure["dev_f1"] == max(e["dev_f1"] for e in training["epochs"])
 
 
+def test_the_tagger_says_why_and_only_where_suggestions_are_shown(demo_api: Api) -> None:
+    train(demo_api)
+    item = next(
+        i for i in demo_api.get("/desk/queue", split="none")["items"] if i["words"].startswith("0255")
+    )
+    path = f"/desk/sentences/{item['id']}/why"
+    opened = demo_api.get(f"/desk/sentences/{item['id']}")
+    time = next(s for s in opened["lanes"]["tagger"] if s["type"] == "TIM")
+    where = {"start": time["start"], "end": time["end"]}
+    why = demo_api.get(path, **where, type="TIM")
+    listed = sum(c["value"] for c in why["contributions"])
+    assert listed + why["rest_value"] == pytest.approx(why["difference"])
+    assert why["difference"] > 0
+    assert len(why["contributions"]) == 10
+    assert demo_api.get(path, **where, type="VES")["difference"] < 0
+    assert demo_api.get(path, start=1, end=3, type="TIM", expect=422)["detail"].startswith(
+        "The span does not"
+    )
+    assert (
+        "does not lie in this sentence"
+        in demo_api.get(path, start=0, end=500, type="TIM", expect=422)["detail"]
+    )
+    test = demo_api.get("/desk/queue", split="test")["items"][0]
+    demo_api.get(f"/desk/sentences/{test['id']}/why", **where, type="TIM", expect=403)
+
+
+def test_without_a_tagger_there_is_nothing_to_explain(demo_api: Api) -> None:
+    item = demo_api.get("/desk/queue", split="train")["items"][0]
+    answer = demo_api.get(f"/desk/sentences/{item['id']}/why", start=0, end=4, type="TIM", expect=404)
+    assert "No tagger is in use" in answer["detail"]
+
+
 def test_the_same_training_twice_gives_the_same_tagger(demo_api: Api) -> None:
     train(demo_api, "one")
     train(demo_api, "two")

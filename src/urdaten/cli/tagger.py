@@ -118,7 +118,7 @@ def explain(
 ) -> None:
     """Say why the tagger sets each span of a text, against the best it would say without it."""
     from urdaten.core.tagger import TaggerInput
-    from urdaten.core.tagger.explain import explain as explain_span
+    from urdaten.core.tagger import explain as explain_span
     from urdaten.core.text import Vocabulary, analyse
 
     loaded = _load(model)
@@ -127,7 +127,9 @@ def explain(
     (spans,) = loaded.tag([item], vocabulary)
     for span in spans:
         why = explain_span(loaded, item, vocabulary, span)
-        rest = ", ".join(f"{s.type} “{text[s.start : s.end]}”" for s in why.runner_up) or "nothing"
+        rest = (
+            ", ".join(f"{s.type} “{text[s.start : s.end]}”" for s in why.runner_up) or "nothing in its place"
+        )
         print(f"{span.type} “{text[span.start : span.end]}”, {span.probability:.0%}")
         print(f"  ahead by {why.difference:.2f} of: {rest}")
         for part in why.contributions[:most]:

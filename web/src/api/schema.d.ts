@@ -107,6 +107,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/desk/sentences/{sentence_id}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Explain Span */
+        get: operations["explainSpan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/desk/undo": {
         parameters: {
             query?: never;
@@ -785,6 +802,26 @@ export interface components {
             token?: string | null;
             /** Version */
             version: number;
+        };
+        /** ContributionShown */
+        ContributionShown: {
+            /** Feature */
+            feature: string;
+            /**
+             * Offset
+             * @description how far it stands from the labelled word, -2 to 2
+             */
+            offset: number;
+            /**
+             * Value
+             * @description above zero it speaks for the span
+             */
+            value: number;
+            /**
+             * Word
+             * @description the word that has the feature; empty for a move between labels
+             */
+            word: string;
         };
         /** DeskSentenceShown */
         DeskSentenceShown: {
@@ -1840,6 +1877,37 @@ export interface components {
              */
             rulings: string[];
         };
+        /**
+         * WhyShown
+         * @description A tagger's span against the best that the tagger would say without it.
+         */
+        WhyShown: {
+            /**
+             * Contributions
+             * @description the weightiest, largest first
+             */
+            contributions: components["schemas"]["ContributionShown"][];
+            /**
+             * Difference
+             * @description above zero the tagger sets the span
+             */
+            difference: number;
+            /**
+             * Rest
+             * @description how many contributions are not listed
+             */
+            rest: number;
+            /**
+             * Rest Value
+             * @description what those add up to
+             */
+            rest_value: number;
+            /**
+             * Runner Up
+             * @description what the best without it has in its place
+             */
+            runner_up: components["schemas"]["SpanShown"][];
+        };
     };
     responses: never;
     parameters: never;
@@ -1850,6 +1918,7 @@ export interface components {
 export type ActShown = components['schemas']['ActShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
 export type ChangeWish = components['schemas']['ChangeWish'];
+export type ContributionShown = components['schemas']['ContributionShown'];
 export type DeskSentenceShown = components['schemas']['DeskSentenceShown'];
 export type DeskTextShown = components['schemas']['DeskTextShown'];
 export type EntryPage = components['schemas']['EntryPage'];
@@ -1906,6 +1975,7 @@ export type TravelShown = components['schemas']['TravelShown'];
 export type TrialShown = components['schemas']['TrialShown'];
 export type TypeShown = components['schemas']['TypeShown'];
 export type TypeWish = components['schemas']['TypeWish'];
+export type WhyShown = components['schemas']['WhyShown'];
 export type $defs = Record<string, never>;
 export interface operations {
     me: {
@@ -2119,6 +2189,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ActShown"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    explainSpan: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+                type: string;
+            };
+            header?: never;
+            path: {
+                sentence_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

@@ -7,7 +7,7 @@ with a span and the best without it is a sum too. What both share cancels out.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,7 +33,7 @@ class Contribution:
     # The word that has the feature, and how far it stands from the word that is labelled, −2 to 2.
     word: str
     offset: int
-    # The labelled word, by its number in the sentence.
+    # The labelled word, by its number in the sentence; of equal moves the first.
     token: int
     value: float
 
@@ -43,7 +43,7 @@ class Explanation:
     """A span against the best that the tagger would say without it."""
 
     span: Span
-    # Spans of the runner-up that stand in the same sentence, in the text's offsets.
+    # Spans that the runner-up has instead; what both have is left out.
     runner_up: tuple[Span, ...]
     # Score with the span less score without; above zero the tagger sets it.
     difference: float
@@ -105,6 +105,7 @@ def explain(tagger: Tagger, item: TaggerInput, vocabulary: Vocabulary, span: Spa
             ]
     found += _moves(tagger, with_it, without)
     found.sort(key=lambda c: -abs(c.value))
+    shared = set(decode(with_it, tagger.types))
     difference = _score(scores, weights.start, weights.transition, with_it) - _score(
         scores, weights.start, weights.transition, without
     )
@@ -113,6 +114,7 @@ def explain(tagger: Tagger, item: TaggerInput, vocabulary: Vocabulary, span: Spa
         runner_up=tuple(
             Span(int(analysis.start[begin + x]), int(analysis.end[begin + y - 1]), code, "tagger")
             for x, y, code in decode(without, tagger.types)
+            if (x, y, code) not in shared
         ),
         difference=difference,
         contributions=tuple(found),
@@ -191,9 +193,9 @@ def _label_name(tagger: Tagger, label: int) -> str:
 
 
 def _moves(tagger: Tagger, with_it: Path, without: Path) -> list[Contribution]:
-    """What the moves between labels add, for both sequences, where they differ."""
+    """What the moves between labels add, for both sequences, where they differ; equal moves together."""
     weights = tagger.weights
-    found = []
+    found: dict[str, Contribution] = {}
     sides: Sequence[tuple[Path, float]] = ((with_it, 1.0), (without, -1.0))
     for t in range(len(with_it)):
         before = t - 1 if t else t
@@ -202,7 +204,7 @@ def _moves(tagger: Tagger, with_it: Path, without: Path) -> list[Contribution]:
         for path, sign in sides:
             move = weights.transition[path[t - 1], path[t]] if t else weights.start[path[0]]
             origin = _label_name(tagger, int(path[t - 1])) if t else "the beginning"
-            if move:
-                name = f"move from {origin} to {_label_name(tagger, int(path[t]))}"
-                found.append(Contribution(feature=name, word="", offset=0, token=t, value=sign * float(move)))
-    return found
+            name = f"move from {origin} to {_label_name(tagger, int(path[t]))}"
+            before_it = found.get(name, Contribution(feature=name, word="", offset=0, token=t, value=0.0))
+            found[name] = replace(before_it, value=before_it.value + sign * float(move))
+    return [move for move in found.values() if move.value]

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span
+from urdaten.core.tagger import Explanation
+from urdaten.errors import BadSpan, NotAllowed
 from urdaten.places.desk import acts
 from urdaten.places.desk.acts import Annotation
 from urdaten.places.pipeline import acts as pipeline
@@ -105,6 +107,19 @@ def open_sentence(db: Session, project: Project, sentence_id: int) -> DeskSenten
         resolved=resolved,
         quiet=quiet,
     )
+
+
+def why(db: Session, project: Project, sentence_id: int, span: Span) -> Explanation:
+    """Why the tagger in use sets a span of a sentence, or does not.
+
+    Raises NotAllowed for test texts, BadSpan for a span outside the sentence, NotFound without a tagger.
+    """
+    text, sentence = texts.read_sentence(db, project.id, sentence_id)
+    if text.split == "test":
+        raise NotAllowed(TEST_QUIET)
+    if not (sentence.start <= span.start and span.end <= sentence.end):
+        raise BadSpan("The span does not lie in this sentence.", start=span.start, end=span.end)
+    return pipeline.why_tagged(db, project, text, span)
 
 
 def _within(spans: list[Span], sentence: texts.Sentence) -> list[Span]:

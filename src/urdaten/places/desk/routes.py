@@ -13,13 +13,18 @@ from urdaten.places.desk.wire import (
     ActShown,
     AnnotationShown,
     ChangeWish,
+    ContributionShown,
     DeskSentenceShown,
     QueueItemShown,
     QueuePage,
+    SpanShown,
     TravelShown,
+    WhyShown,
 )
 from urdaten.places.team.wire import OfProject
 from urdaten.platform.web import Db, Me
+
+MOST_REASONS = 10
 
 router = APIRouter(prefix="/api/projects/{project}/desk", tags=["desk"])
 
@@ -42,6 +47,26 @@ def read_queue(
 @router.get("/sentences/{sentence_id}", operation_id="openSentence")
 def open_sentence(sentence_id: int, project: OfProject, db: Db) -> DeskSentenceShown:
     return DeskSentenceShown.model_validate(queue.open_sentence(db, project, sentence_id))
+
+
+@router.get("/sentences/{sentence_id}/why", operation_id="explainSpan")
+def explain_span(
+    sentence_id: int,
+    project: OfProject,
+    db: Db,
+    start: Annotated[int, Query(ge=0)],
+    end: Annotated[int, Query(ge=0)],
+    type: str,
+) -> WhyShown:
+    made = queue.why(db, project, sentence_id, Span(start, end, type))
+    listed, rest = made.contributions[:MOST_REASONS], made.contributions[MOST_REASONS:]
+    return WhyShown(
+        difference=made.difference,
+        runner_up=[SpanShown.model_validate(s) for s in made.runner_up],
+        contributions=[ContributionShown.model_validate(c) for c in listed],
+        rest=len(rest),
+        rest_value=sum(c.value for c in rest),
+    )
 
 
 @router.put("/sentences/{sentence_id}", operation_id="annotate")

@@ -39,6 +39,23 @@ class AnnotationShown(Shown):
     spans: list[SpanShown]
 
 
+class ContributionShown(Shown):
+    feature: str
+    word: str = Field(description="the word that has the feature; empty for a move between labels")
+    offset: int = Field(description="how far it stands from the labelled word, -2 to 2")
+    value: float = Field(description="above zero it speaks for the span")
+
+
+class WhyShown(Shown):
+    """A tagger's span against the best that the tagger would say without it."""
+
+    difference: float = Field(description="above zero the tagger sets the span")
+    runner_up: list[SpanShown] = Field(description="what the best without it has in its place")
+    contributions: list[ContributionShown] = Field(description="the weightiest, largest first")
+    rest: int = Field(description="how many contributions are not listed")
+    rest_value: float = Field(description="what those add up to")
+
+
 class StaveShown(Shown):
     """A sentence with lanes, as the stave component draws it."""
 

@@ -11,9 +11,9 @@ from sqlalchemy.orm import Session
 from urdaten.core.pipeline import resolve
 from urdaten.core.rules import LineRule
 from urdaten.core.spans import Span
-from urdaten.core.tagger import TaggerInput
+from urdaten.core.tagger import Explanation, TaggerInput
 from urdaten.core.text import Analysis
-from urdaten.errors import BadPattern
+from urdaten.errors import BadPattern, NotFound
 from urdaten.places.desk import acts as desk
 from urdaten.places.lists import acts as lists
 from urdaten.places.rules import acts as rules
@@ -115,6 +115,20 @@ def evidence(db: Session, project: Project, wanted: Sequence[texts.Text]) -> lis
     while len(memory.evidence) > KEPT_TEXTS:
         memory.evidence.popitem(last=False)
     return answer
+
+
+def why_tagged(db: Session, project: Project, text: texts.Text, span: Span) -> Explanation:
+    """Why the tagger in use sets a span, or does not, with the evidence that it saw.
+
+    Raises NotFound without a tagger in use, BadSpan for a span that cannot be explained.
+    """
+    model = tagger.model_in_use(db, project.id)
+    if model is None:
+        raise NotFound("No tagger is in use; train one under Tagger.")
+    analyses, vocabulary = texts.analyses_of([text], project.language)
+    lanes, _ = match_evidence(db, project, analyses)
+    item = TaggerInput(analyses[0], [*lanes[0]["lists"], *lanes[0]["rules"]])
+    return model.explain(item, vocabulary, span)
 
 
 def troubles(db: Session, project: Project) -> dict[str, str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
@@ -12,7 +12,7 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span
-from urdaten.core.tagger import Tagger, TaggerInput, TrainingSettings
+from urdaten.core.tagger import Explanation, Tagger, TaggerInput, TrainingSettings, explain
 from urdaten.core.text import Vocabulary
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.desk import acts as desk
@@ -180,15 +180,25 @@ class TaggerInUse:
 
     def tag(self, inputs: Sequence[TaggerInput], vocabulary: Vocabulary) -> list[list[Span]]:
         """As Tagger.tag, under the scheme's present codes; spans of removed types are left out."""
-        learnt = {now: before for before, now in self.codes.items()}
-        renamed = [
-            replace(item, evidence=[replace(s, type=learnt.get(s.type, s.type)) for s in item.evidence])
-            for item in inputs
-        ]
         return [
-            [replace(span, type=self.codes[span.type]) for span in spans if span.type in self.codes]
-            for spans in self.tagger.tag(renamed, vocabulary)
+            self._now(spans) for spans in self.tagger.tag([self._before(item) for item in inputs], vocabulary)
         ]
+
+    def explain(self, item: TaggerInput, vocabulary: Vocabulary, span: Span) -> Explanation:
+        """As core.tagger.explain; contributions name types by the codes under which they were learnt."""
+        (learnt,) = self._learnt([span])
+        made = explain(self.tagger, self._before(item), vocabulary, learnt)
+        return replace(made, span=span, runner_up=tuple(self._now(made.runner_up)))
+
+    def _learnt(self, spans: Iterable[Span]) -> list[Span]:
+        before = {now: learnt for learnt, now in self.codes.items()}
+        return [replace(s, type=before.get(s.type, s.type)) for s in spans]
+
+    def _before(self, item: TaggerInput) -> TaggerInput:
+        return replace(item, evidence=self._learnt(item.evidence))
+
+    def _now(self, spans: Iterable[Span]) -> list[Span]:
+        return [replace(span, type=self.codes[span.type]) for span in spans if span.type in self.codes]
 
 
 @lru_cache(maxsize=8)

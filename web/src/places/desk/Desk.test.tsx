@@ -2,7 +2,7 @@ import { fireEvent, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it } from 'vitest'
 
-import type { AnnotationShown, ChangeWish, DeskSentenceShown, QueuePage, SpanShown } from '../../api/schema'
+import type { AnnotationShown, ChangeWish, DeskSentenceShown, QueuePage, SpanShown, WhyShown } from '../../api/schema'
 import { openPlace, Refusal, written } from '../../test/fake'
 import { Desk } from './Desk'
 import { useOutbox } from './outbox'
@@ -197,6 +197,32 @@ describe('Desk', () => {
     expect(within(window).getByText(/Yours: VES/)).toBeInTheDocument()
     await userEvent.click(within(window).getByRole('button', { name: 'put mine in its place' }))
     await waitFor(() => expect(acts(asked).at(-1)).toEqual(['PUT /desk/sentences/1', 'mark', 'draft', 1, 'VES']))
+  })
+
+  it('says which features speak for a span of the tagger', async () => {
+    const why: WhyShown = {
+      difference: 1.25, runner_up: [span(18, 24, 'VES')], rest: 3, rest_value: -0.5,
+      contributions: [
+        { feature: 'word=from', word: 'from', offset: -1, value: 2 },
+        { feature: 'move from outside to PRT begins', word: '', offset: 0, value: -0.25 },
+      ],
+    }
+    const { asked } = await openDesk({ 'GET /desk/sentences/1/why': why }, 'desk/1?at=18')
+    await userEvent.click(screen.getByRole('button', { name: 'why the tagger says so' }))
+    const reasons = await screen.findByRole('group', { name: 'why PRT' })
+    expect(reasons).toHaveTextContent('Ahead by 1.25 of the best without it: VES “Varnby”.')
+    expect(reasons).toHaveTextContent('+2.00word=from the word before “from”')
+    expect(reasons).toHaveTextContent('−0.25move from outside to PRT begins')
+    expect(reasons).toHaveTextContent('−0.503 smaller ones')
+    expect(asked.at(-1)?.body).toEqual({ start: '18', end: '24', type: 'PRT' })
+    await userEvent.click(screen.getByRole('button', { name: 'why the tagger says so' }))
+    expect(screen.queryByRole('group', { name: 'why PRT' })).toBeNull()
+  })
+
+  it('shows what the server says when a span cannot be explained', async () => {
+    await openDesk({ 'GET /desk/sentences/1/why': new Refusal(404, { detail: 'No tagger is in use.' }) }, 'desk/1?at=18')
+    await userEvent.click(screen.getByRole('button', { name: 'why the tagger says so' }))
+    expect(await screen.findByRole('alert')).toHaveTextContent('No tagger is in use.')
   })
 
   it('shows no evidence on a test text and says why', async () => {

@@ -1,15 +1,18 @@
 import { Box, Flex, Grid } from '@chakra-ui/react'
+import { Fragment, useState } from 'react'
 
-import type { SpanShown, TypeShown } from '../../api/schema'
-import { QuietAct } from '../../parts/controls'
+import type { DeskSentenceShown, SpanShown, TypeShown } from '../../api/schema'
+import { LinkAct, QuietAct } from '../../parts/controls'
 import { Heading, Section } from '../../parts/layout'
 import { Cap, TypeCode } from '../../parts/signs'
 import { number, score } from '../../parts/words'
 import type { MarkedSpan } from './edits'
 import type { Standing } from './useDesk'
+import { Why } from './Why'
 
 interface DeskRightProps {
   types: readonly TypeShown[]
+  sentence: DeskSentenceShown | undefined
   standing: Standing
   range: { start: number; end: number } | undefined
   words: string
@@ -19,7 +22,8 @@ interface DeskRightProps {
 }
 
 /** What explains the sentence: the keys of the types, and what each source says at the cursor. */
-export function DeskRight({ types, words, evidence, onMark, onTake }: DeskRightProps) {
+export function DeskRight({ types, sentence, words, evidence, onMark, onTake }: DeskRightProps) {
+  const [asked, setAsked] = useState(false)
   const hues = new Map(types.map((t) => [t.code, t.hue]))
   return (
     // A click here leaves the focus on the sentence, so that the next key goes there.
@@ -56,18 +60,27 @@ export function DeskRight({ types, words, evidence, onMark, onTake }: DeskRightP
         </Box>
         {evidence.length === 0 && <Box color="second">No source finds anything here.</Box>}
         {evidence.map(([label, span]) => (
-          <Flex key={`${label}-${span.start}-${span.end}-${span.type}`} gap="1" align="baseline" mb="1">
-            <Box flex="1">
-              {label} <TypeCode code={span.type} hue={hues.get(span.type)} />
-              {span.probability !== null && span.probability !== undefined && ` ${score(span.probability)} %`}
-              <Box color="second" fontSize="small">
-                {span.why}
+          <Fragment key={`${label}-${span.start}-${span.end}-${span.type}`}>
+            <Flex gap="1" align="baseline" mb="1">
+              <Box flex="1">
+                {label} <TypeCode code={span.type} hue={hues.get(span.type)} />
+                {span.probability !== null && span.probability !== undefined && ` ${score(span.probability)} %`}
+                <Box color="second" fontSize="small">
+                  {span.source === 'tagger' ? (
+                    <LinkAct aria-expanded={asked} onClick={() => setAsked(!asked)}>
+                      why the tagger says so
+                    </LinkAct>
+                  ) : (
+                    span.why
+                  )}
+                </Box>
               </Box>
-            </Box>
-            <QuietAct onClick={() => onTake(span)} aria-label={`take ${span.type} from ${label}`}>
-              take
-            </QuietAct>
-          </Flex>
+              <QuietAct onClick={() => onTake(span)} aria-label={`take ${span.type} from ${label}`}>
+                take
+              </QuietAct>
+            </Flex>
+            {asked && sentence && span.source === 'tagger' && <Why sentence={sentence} span={span} />}
+          </Fragment>
         ))}
       </Section>
     </Box>

@@ -118,7 +118,7 @@ export function Sheet({ id, queue, left }: SheetProps) {
       left={left}
       right={
         sentence && (
-          <DeskRight types={types} standing={standing} range={desk.range} words={words} evidence={evidence} onMark={desk.markAs} onTake={desk.take} />
+          <DeskRight types={types} sentence={sentence} standing={standing} range={desk.range} words={words} evidence={evidence} onMark={desk.markAs} onTake={desk.take} />
         )
       }
     >

@@ -46,6 +46,17 @@ export const historyQuery = (project: string, id: number) =>
       ),
   })
 
+export const whyQuery = (project: string, id: number, { start, end, type }: { start: number; end: number; type: string }) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'why', id, start, end, type],
+    queryFn: () =>
+      body(
+        api.GET('/api/projects/{project}/desk/sentences/{sentence_id}/why', {
+          params: { path: { project, sentence_id: id }, query: { start, end, type } },
+        }),
+      ),
+  })
+
 const MOST_KEPT_ALIVE = 500
 
 export function sendAct(act: PendingAct): Promise<AnnotationShown> {
