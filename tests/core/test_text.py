@@ -33,6 +33,7 @@ def sentences(body: str) -> list[str]:
         ("ask duty@port.example today", ["ask", "duty@port.example", "today"]),
         ("see www.port.example/tides.", ["see", "www.port.example/tides", "."]),
         ("N'gate O’Hara l'eau", ["N'gate", "O’Hara", "l'eau"]),
+        ("a.b+c@d.example; a@b", ["a.b+c@d.example", ";", "a", "@", "b"]),
         ("told!! now...", ["told", "!", "!", "now", "..."]),
         ("0600-0700, 4–5 men", ["0600", "-", "0700", ",", "4", "–", "5", "men"]),
         ("on 2026-07-06 or 06.07.2026", ["on", "2026-07-06", "or", "06.07.2026"]),
@@ -176,8 +177,9 @@ def test_blocks_are_cut_between_texts(monkeypatch: pytest.MonkeyPatch) -> None:
     assert analyse_many([]) == []
 
 
-def test_a_full_chunk_table_begins_anew(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("urdaten.core.text.chunks.MOST_CHUNKS", 3)
+@pytest.mark.parametrize(("limit", "most"), [("MOST_CHUNKS", 3), ("MOST_CODE_POINTS", 3)])
+def test_a_full_chunk_table_begins_anew(monkeypatch: pytest.MonkeyPatch, limit: str, most: int) -> None:
+    monkeypatch.setattr(f"urdaten.core.text.chunks.{limit}", most)
     cuts: list[str] = []
 
     def cut(chunk: str) -> list[tuple[int, int]]:

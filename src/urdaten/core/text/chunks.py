@@ -16,8 +16,9 @@ from numpy.typing import NDArray
 Ints = NDArray[np.int32]
 # Gaps: white space and controls. Split with the gaps kept, so that lengths give all offsets.
 _GAPS = re.compile(r"([\s\x00-\x1f\x7f-\x9f]+)")
-# Beyond this many distinct chunks the table begins anew; it is a memory, not a record.
+# Beyond this many distinct chunks, or code points in them, the table begins anew; it is a memory, not a record.
 MOST_CHUNKS = 500_000
+MOST_CODE_POINTS = 20_000_000
 
 
 class _Column:
@@ -58,6 +59,7 @@ class ChunkTable:
         self._first, self._start, self._end, self._form = _Column(), _Column(), _Column(), _Column()
         self._first.extend([0])
         self._forms: dict[str, int] = {}
+        self._size = 0
 
     def _add(self, chunk: str) -> int:
         bounds = self._cut(chunk)
@@ -65,6 +67,7 @@ class ChunkTable:
         self._end.extend([b for _, b in bounds])
         self._form.extend([self._forms.setdefault(chunk[a:b], len(self._forms)) for a, b in bounds])
         self._first.extend([len(self._start)])
+        self._size += len(chunk)
         number = self._numbers[chunk] = len(self._numbers)
         return number
 
@@ -78,7 +81,7 @@ class ChunkTable:
         np.cumsum(np.fromiter(map(len, parts), dtype=np.int64, count=len(parts)), out=offsets[1:])
         chunks = parts[::2]
         with self._lock:
-            if len(self._numbers) > MOST_CHUNKS:
+            if len(self._numbers) > MOST_CHUNKS or self._size > MOST_CODE_POINTS:
                 self._begin()
             known = self._numbers
             for chunk in set(chunks).difference(known):

@@ -10,10 +10,12 @@ import regex
 
 from urdaten.core.text.chunks import ChunkTable, Ints
 
-# Alternatives are tried in order; the last two take any visible code point, so nothing is lost.
+# Alternatives are tried in order; the last two take any visible code point, so nothing is lost. What stands
+# before an @ has at most 64 signs (RFC 5321): without a limit a long run of dots would be read to its end
+# again from each of them.
 _TOKEN = regex.compile(
     r"""
-      [\w.+-]+@[\w-]+(?:\.[\w-]+)+                        # e-mail address
+      [\w.+-]{1,64}@[\w-]+(?:\.[\w-]+)+                   # e-mail address
     | (?:https?://|www\.)[^\s<>"]*[^\s<>".,;:!?)\]]       # web address
     | \p{Nd}{1,2}[:.h]\p{Nd}{2}(?!\p{Nd}|\p{L}{2}|[.,/:]\p{Nd})  # clock time
     | \p{Nd}{4}-\p{Nd}{2}-\p{Nd}{2}(?![\p{L}\p{Nd}])       # ISO 8601 date
