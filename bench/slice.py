@@ -20,7 +20,7 @@ from urdaten.core.lists import Gazetteer
 from urdaten.core.pipeline import resolve
 from urdaten.core.scoring import score_spans
 from urdaten.core.spans import Span
-from urdaten.core.tagger import GoldText, Tagger, TaggerInput, TrainingSettings, train
+from urdaten.core.tagger import GoldText, Tagger, TaggerInput, TrainingSettings, to_bytes, train
 from urdaten.core.text import Vocabulary, analyse
 from urdaten.demo.files import Demo, read_demo
 
@@ -95,7 +95,7 @@ def _tagger(demo: Demo, seeds: Sequence[int]) -> dict[str, float]:
     again = trained(seeds[0], (*words, "lists", "rules"))
     return {
         "training_seconds": seconds,
-        "same_seed_same_tagger": float(again.to_bytes() == taggers[0].to_bytes()),
+        "same_seed_same_tagger": float(to_bytes(again) == to_bytes(taggers[0])),
         "f1_lists_only": f1([resolve({"lists": lane["lists"]}) for lane in lanes]),
         "f1_rules_only": f1([resolve({"rules": lane["rules"]}) for lane in lanes]),
         "f1_tagger_words_only": statistics.mean(map(f1, plain)),

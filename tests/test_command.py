@@ -65,7 +65,7 @@ def test_a_tagger_is_trained_scored_and_used_on_files(cli: CliRunner, tmp_path: 
     names = ("Haldis", "Ketta", "Pellin", "Marna", "Velda")
     samples, config, model = tmp_path / "train.jsonl", tmp_path / "config.toml", tmp_path / "model"
     samples.write_text("\n".join(line(name, *kind) for name in names for kind in kinds) + "\nbroken\n")
-    config.write_text(cli.invoke(app, ["tagger", "config"]).output.replace("epochs = 40", "epochs = 5"))
+    config.write_text(cli.invoke(app, ["tagger", "config"]).output.replace("epochs = 30", "epochs = 5"))
     command = ["tagger", "train", str(samples), "--config", str(config), "--out", str(model)]
     assert "Line 11" in str(cli.invoke(app, command).exception)
     assert not model.exists()

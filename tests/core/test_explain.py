@@ -9,12 +9,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from urdaten.core.spans import Span
-from urdaten.core.spans.coding import decode, label_count
+from urdaten.core.spans import CODINGS, Coding, CodingKind, Span
 from urdaten.core.tagger import Tagger, TaggerInput
+from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.explain import explain
-from urdaten.core.tagger.features import AttributeTable, lay_out
-from urdaten.core.tagger.model import Weights, emission_scores
+from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
+from urdaten.core.tagger.layout import lay_out
+from urdaten.core.tagger.model import Layer
+from urdaten.core.tagger.weights import Moves, SparseRows, Weights
 from urdaten.core.text import Vocabulary, analyse
 from urdaten.errors import BadSpan
 
@@ -23,53 +25,85 @@ GROUPS = ("words", "shapes", "affixes")
 BODY = "Pellin sailed for Pellin. Old Haldis in"
 
 
-def random_tagger(seed: int, vocabulary: Vocabulary) -> Tagger:
+def tagger_of(weights: Weights, table: AttributeTable, tokens: TokenTable, coding: Coding) -> Tagger:
+    rows = SparseRows.of(weights.forms, range(len(table)), 0)
+    layer = Layer(coding, rows, weights.tokens, weights.moves)
+    return Tagger(TYPES, tokens.sources, table, tokens, (layer,), Calibration(), {})
+
+
+def random_tagger(seed: int, item: TaggerInput, vocabulary: Vocabulary, kind: CodingKind) -> Tagger:
     random = np.random.default_rng(seed)
+    coding = Coding(kind, TYPES)
     table = AttributeTable.learn(vocabulary.forms, GROUPS)
-    weights = Weights.zeros(len(table), 2 * len(TYPES), TYPES)
-    weights.attribute[:] = random.normal(size=weights.attribute.shape)
-    weights.evidence[:] = random.normal(size=weights.evidence.shape)
-    for moves in (weights.start, weights.transition):
-        free = moves > -1e29
-        moves[free] = random.normal(size=int(free.sum()))
-    return Tagger(TYPES, ("lists",), table, weights, {})
+    layout = lay_out([item, item], TYPES, ("lists",))
+    tokens = TokenTable.learn(("pairs", "texts"), TYPES, ("lists",), Lexicon(table, vocabulary), layout)
+    weights = Weights.zeros(len(table), len(tokens), coding)
+    for array in weights.arrays:
+        array[:] = random.normal(size=array.shape)
+    return tagger_of(weights, table, tokens, coding)
 
 
-@settings(max_examples=40, deadline=None)
+def emissions(
+    tagger: Tagger, item: TaggerInput, vocabulary: Vocabulary
+) -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
+    """Scores of every token by plain sums, (n_tokens, L)."""
+    layer = tagger.layers[0]
+    labels = layer.coding.count
+    layout = tagger.lay_out([item])
+    lexicon = tagger.lexicon(vocabulary)
+    pointer, column = tagger.token_table.columns(lexicon, layout)
+    scores = np.zeros((len(layout.position), labels))
+    for t, at in enumerate(layout.position.tolist()):
+        for offset in range(-2, 3):
+            row = int(layout.word[at + offset])
+            for number in lexicon.column[lexicon.pointer[row] : lexicon.pointer[row + 1]].tolist():
+                for place, value in layer.forms.row(number).items():
+                    if place // labels == 2 - offset:
+                        scores[t, place % labels] += value
+        for number in column[pointer[at] : pointer[at + 1]].tolist():
+            scores[t] += layer.tokens[number]
+    return scores
+
+
+@pytest.mark.parametrize("kind", CODINGS)
+@settings(max_examples=15, deadline=None)
 @given(st.integers(0, 10**6), st.sampled_from(TYPES), st.data())
 def test_contributions_sum_to_the_difference_from_the_best_without(
-    seed: int, code: str, data: st.DataObject
+    kind: CodingKind, seed: int, code: str, data: st.DataObject
 ) -> None:
     vocabulary = Vocabulary()
-    analysis = analyse(BODY, vocabulary=vocabulary)
-    tagger = random_tagger(seed, vocabulary)
-    item = TaggerInput(analysis, [Span(0, 6, "VES", "lists"), Span(30, 36, "VES", "lists")])
-    number = data.draw(st.integers(0, 1))
-    low, high = [(0, 5), (5, 8)][number]
+    body = "Pellin sailed for Pellin. Old Haldis in" if kind == "BIO" else "Pellin sailed. Old Haldis in"
+    analysis = analyse(body, vocabulary=vocabulary)
+    evidence = [Span(0, 6, "VES", "lists"), Span(body.index("Haldis"), body.index(" in"), "VES", "lists")]
+    item = TaggerInput(analysis, evidence)
+    tagger = random_tagger(seed, item, vocabulary, kind)
+    coding, moves = tagger.layers[0].coding, tagger.layers[0].moves
+    low, high = item.token_ranges()[data.draw(st.integers(0, 1))]
     first = data.draw(st.integers(low, high - 1))
     last = data.draw(st.integers(first + 1, high))
     span = Span(int(analysis.start[first]), int(analysis.end[last - 1]), code)
     found = explain(tagger, item, vocabulary, span)
 
-    one = TaggerInput(analysis, item.evidence, [number])
-    columns = lay_out([one], TYPES, tagger.sources, len(vocabulary))
-    scores = emission_scores(
-        tagger.table.matrix(vocabulary.forms) @ tagger.weights.attribute,
-        tagger.weights,
-        columns,
-        np.arange(high - low),
-    )
+    scores = emissions(tagger, item, vocabulary)[low:high]
+    start, between = moves.first(coding), moves.between(coding)
+    starts = np.arange(high - low) == 0
+
+    def ranges(path: tuple[int, ...]) -> list[tuple[int, int, str]]:
+        columns = coding.decode(np.array(path), starts)
+        return [(int(a), int(b), TYPES[int(k)]) for a, b, k in zip(*columns, strict=True)]
+
     best: dict[bool, tuple[float, tuple[int, ...]]] = {True: (-np.inf, ()), False: (-np.inf, ())}
-    for path in itertools.product(range(label_count(TYPES)), repeat=high - low):
-        score = tagger.weights.start[path[0]] + scores[np.arange(len(path)), path].sum()
-        score += sum(tagger.weights.transition[a, b] for a, b in itertools.pairwise(path))
-        holds = (first - low, last - low, code) in decode(np.array(path, dtype=np.int16), TYPES)
-        if score > best[holds][0]:
-            best[holds] = (score, path)
-    assert found.difference == pytest.approx(best[True][0] - best[False][0], abs=1e-9)
-    assert sum(c.value for c in found.contributions) == pytest.approx(found.difference, abs=1e-9)
-    ahead = decode(np.array(best[True][1], dtype=np.int16), TYPES)
-    runner_up = [s for s in decode(np.array(best[False][1], dtype=np.int16), TYPES) if s not in ahead]
+    for path in itertools.product(range(coding.count), repeat=high - low):
+        score = start[path[0]] + scores[np.arange(len(path)), path].sum()
+        score += sum(between[a, b] for a, b in itertools.pairwise(path))
+        if score > -np.inf and coding.closing[0] <= path[-1] < coding.closing[1]:
+            holds = (first - low, last - low, code) in ranges(path)
+            if score > best[holds][0]:
+                best[holds] = (score, path)
+    assert found.difference == pytest.approx(best[True][0] - best[False][0], abs=1e-6)
+    assert sum(c.value for c in found.contributions) == pytest.approx(found.difference, abs=1e-6)
+    ahead = ranges(best[True][1])
+    runner_up = [s for s in ranges(best[False][1]) if s not in ahead]
     assert [(s.start, s.end, s.type) for s in found.runner_up] == [
         (int(analysis.start[low + a]), int(analysis.end[low + b - 1]), name) for a, b, name in runner_up
     ]
@@ -81,11 +115,13 @@ def test_a_span_is_explained_by_the_words_that_have_the_features() -> None:
     vocabulary = Vocabulary()
     analysis = analyse("sails Haldis", vocabulary=vocabulary)
     table = AttributeTable.learn(vocabulary.forms, ("words",))
-    weights = Weights.zeros(len(table), 0, TYPES)
-    begins_vessel, before = 3, 1
-    weights.attribute[table.names.index("word=sails"), before * label_count(TYPES) + begins_vessel] = 2.0
-    weights.transition[:, begins_vessel] = -0.5
-    tagger = Tagger(TYPES, (), table, weights, {})
+    coding = Coding("BIO", TYPES)
+    weights = Weights.zeros(len(table), 0, coding)
+    begins_vessel, speaks_for_the_next = coding.label("begin", 1), 3
+    weights.forms[table.names.index("word=sails"), speaks_for_the_next * coding.count + begins_vessel] = 2.0
+    moves = Moves(weights.moves.start, weights.moves.dense, weights.moves.step)
+    moves.dense[:, begins_vessel] = -0.5
+    tagger = tagger_of(weights, table, TokenTable((), TYPES, (), []), coding)
     found = explain(tagger, TaggerInput(analysis, ()), vocabulary, Span(6, 12, "VES"))
     feature, move = found.contributions
     assert (feature.feature, feature.word, feature.offset, feature.token, feature.value) == (
@@ -106,5 +142,7 @@ def test_a_span_is_explained_by_the_words_that_have_the_features() -> None:
 def test_a_span_that_cannot_be_explained_is_refused(span: Span, words: str) -> None:
     vocabulary = Vocabulary()
     analysis = analyse(BODY, vocabulary=vocabulary)
+    item = TaggerInput(analysis, ())
+    tagger = random_tagger(1, item, vocabulary, "BIO")
     with pytest.raises(BadSpan, match=words):
-        explain(random_tagger(1, vocabulary), TaggerInput(analysis, ()), vocabulary, span)
+        explain(tagger, item, vocabulary, span)

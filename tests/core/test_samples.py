@@ -9,10 +9,10 @@ import pytest
 
 from urdaten.core.formats import Sample, read_samples, write_samples
 from urdaten.core.spans import Span
-from urdaten.core.tagger import SETTINGS, Tagger, TrainingSettings
+from urdaten.core.tagger import SETTINGS, TrainingSettings, from_bytes, to_bytes
 from urdaten.core.tagger.config import read_config, write_config
-from urdaten.core.tagger.samples import FOLDS, score_samples, tag_samples, train_on_samples
-from urdaten.errors import BadFile, BadInput, BadSettings
+from urdaten.core.tagger.samples import FOLDS, PULLS, score_samples, tag_samples, train_on_samples
+from urdaten.errors import BadFile, BadInput, BadSettings, BadSpan
 
 
 def line(text: str = "Pellin is in.", **more: Any) -> str:
@@ -97,18 +97,20 @@ def test_a_tagger_learns_from_samples_and_tells_seen_from_unseen() -> None:
     assert 0.5 < (spans[0][0].probability or 0) <= 1
 
 
-def test_without_dev_texts_folds_that_split_no_group_choose_the_epochs() -> None:
+def test_without_dev_texts_folds_that_split_no_group_choose_epochs_and_regularisation() -> None:
     stages: dict[str, int] = {}
 
     def note(stage: str, _progress: object) -> None:
         stages[stage] = stages.get(stage, 0) + 1
 
     tagger = train_on_samples(TRAIN, [], SMALL, note)
-    assert set(stages) == {*(f"fold {k + 1}" for k in range(FOLDS)), "all"}
+    tried = {SMALL.l2 * pull for pull in PULLS}
+    assert set(stages) == {*(f"fold {k + 1}, l2 {l2:g}" for k in range(FOLDS) for l2 in tried), "all"}
+    assert tagger.manifest["l2_by_folds"] in tried
     assert stages["all"] == tagger.manifest["epochs_by_folds"] == tagger.manifest["best_epoch"] <= 6
     again = train_on_samples(TRAIN, [], SMALL)
-    assert again.to_bytes() == tagger.to_bytes()
-    assert Tagger.from_bytes(tagger.to_bytes()).manifest["surfaces"] == tagger.manifest["surfaces"]
+    assert to_bytes(again) == to_bytes(tagger)
+    assert from_bytes(to_bytes(tagger)).manifest["surfaces"] == tagger.manifest["surfaces"]
 
 
 def test_one_group_alone_trains_without_folds() -> None:
@@ -121,6 +123,12 @@ def test_spans_that_cut_a_token_are_widened_and_texts_without_spans_refused() ->
     assert score_samples(train_on_samples(cut, TEST, SMALL), TEST).scores.overall.f1 == 1.0
     with pytest.raises(BadInput, match="nothing to learn"):
         train_on_samples([Sample(text="Nothing.")], [], SMALL)
+
+
+def test_a_span_without_a_word_is_refused_by_its_text() -> None:
+    broken = [*TRAIN, Sample(text="Pellin   is in.", spans=(Span(7, 8, "VES"),), id="b7")]
+    with pytest.raises(BadSpan, match="Text b7: There is no word between offsets 7 and 8"):
+        train_on_samples(broken, [], SMALL)
 
 
 def test_a_type_that_the_tagger_does_not_know_counts_as_missed() -> None:
@@ -143,7 +151,7 @@ def test_the_written_config_is_read_back_and_names_every_setting() -> None:
     ("source", "words"),
     [
         ("epoch = 3", "did you mean 'epochs'?"),
-        ("zzz = 3", "the settings are epochs, patience"),
+        ("zzz = 3", "the settings are method, coding"),
         ("epochs = 0", "between 1 and 1000"),
         ("epochs = 2.5", "a whole number, not 2.5"),
         ("rate = 'fast'", "a number, not 'fast'"),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import importlib.util
 import json
+import sys
 import tomllib
 from pathlib import Path
 
@@ -13,7 +14,8 @@ FOLDER = Path(__file__).parents[3] / "bench"
 
 
 def names() -> list[str]:
-    return sorted(path.stem for path in FOLDER.glob("*.py"))
+    """Benchmarks by name; modules with an underscore are parts of them."""
+    return sorted(path.stem for path in FOLDER.glob("[!_]*.py"))
 
 
 def run(name: str, *, full: bool) -> dict[str, float]:
@@ -24,6 +26,8 @@ def run(name: str, *, full: bool) -> dict[str, float]:
     assert spec
     assert spec.loader
     module = importlib.util.module_from_spec(spec)
+    if str(FOLDER) not in sys.path:
+        sys.path.insert(0, str(FOLDER))
     spec.loader.exec_module(module)
     figures: dict[str, float] = module.measure(full)
     return figures

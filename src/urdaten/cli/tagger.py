@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import signal
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -26,12 +27,7 @@ KeepGood = Annotated[bool, typer.Option(help="Report bad lines and go on with th
 def _read(path: Path | None, keep_good: bool) -> list[Sample]:
     from urdaten.core.formats import read_samples
 
-    try:
-        source = sys.stdin.read() if path is None else path.read_text(encoding="utf-8")
-    except FileNotFoundError as fault:
-        raise BadFile(f"There is no file {path}.") from fault
-    except UnicodeDecodeError as fault:
-        raise BadFile(f"{path or 'The input'} is not UTF-8 (byte {fault.start}).") from fault
+    source = sys.stdin.read() if path is None else _text_of(path)
     samples, problems = read_samples(source.split("\n"), keep_good=keep_good)
     for problem in problems:
         print(f"passed over: {problem}", file=sys.stderr)
@@ -39,50 +35,106 @@ def _read(path: Path | None, keep_good: bool) -> list[Sample]:
 
 
 def _load(path: Path) -> Tagger:
-    from urdaten.core.tagger import Tagger
+    from urdaten.core.tagger import read_file
 
     try:
-        return Tagger.from_bytes(path.read_bytes())
+        return read_file(path)
     except FileNotFoundError as fault:
         raise BadFile(f"There is no file {path}.") from fault
 
 
-@tagger.command("config")
-def config() -> None:
-    """Print the full training config with every default."""
-    from urdaten.core.tagger import TrainingSettings
-    from urdaten.core.tagger.config import write_config
+Preset = Annotated[str, typer.Option(help="Settings to begin with: thorough or quick.")]
 
-    print(write_config(TrainingSettings()), end="")
+
+@tagger.command("config")
+def config(preset: Preset = "thorough") -> None:
+    """Print the full training config with every value and a line on each."""
+    from urdaten.core.tagger import preset as preset_named
+    from urdaten.core.tagger import write_config
+
+    print(write_config(preset_named(preset)), end="")
 
 
 @tagger.command("train")
 def train(
-    samples: Annotated[Path, typer.Argument(metavar="TRAIN", help="JSON Lines with text and spans.")],
+    samples: Annotated[Path, typer.Argument(metavar="TRAIN", help="Texts with their spans.")],
     out: Annotated[Path, typer.Option(help="Where the tagger is written.")],
     dev: Annotated[Path | None, typer.Option(help="Texts to choose the best epoch on.")] = None,
     config: Annotated[Path | None, typer.Option(help="A config file as `tagger config` prints it.")] = None,
+    preset: Preset = "thorough",
+    threads: Annotated[int, typer.Option(min=1, help="Processor cores to use; changes no result.")] = 1,
     keep_good: KeepGood = False,
 ) -> None:
-    """Train a tagger; without --dev the number of epochs is chosen by inner folds."""
-    from urdaten.core.tagger import TrainingSettings
-    from urdaten.core.tagger.config import read_config
+    """Train a tagger; without --dev, inner folds choose the number of epochs and the regularisation.
+
+    Ctrl-C keeps the best so far.
+    """
+    from urdaten.core.tagger import preset as preset_named
+    from urdaten.core.tagger import read_config, to_bytes
     from urdaten.core.tagger.samples import train_on_samples
 
-    settings = read_config(config.read_text(encoding="utf-8")) if config else TrainingSettings()
-    console = Console(stderr=True)
-
-    def report(stage: str, progress: Progress) -> None:
-        dev_f1 = "" if progress.dev_f1 is None else f", F1 {progress.dev_f1:.3f}"
-        console.print(
-            f"{stage}: epoch {progress.epoch}, objective {progress.objective:.3f}{dev_f1}", highlight=False
-        )
-
+    settings = read_config(_text_of(config)) if config else preset_named(preset)
+    training = _read(samples, keep_good)
     held_out = _read(dev, keep_good) if dev else []
-    made = train_on_samples(_read(samples, keep_good), held_out, settings, report)
-    data = made.to_bytes()
+    with _Report() as report:
+        made = train_on_samples(
+            training, held_out, settings, report.show, threads=threads, should_stop=report.should_stop
+        )
+    data = to_bytes(made)
     out.write_bytes(data)
-    print(f"{out}: {len(made.types)} types, epoch {made.manifest['best_epoch']}, {len(data) / 1e6:.2f} MB")
+    best = made.manifest["best_epoch"]
+    how = ", stopped early" if made.manifest["stopped"] else ""
+    print(f"{out}: {len(made.types)} types, epoch {best}{how}, {len(data) / 1e6:.2f} MB")
+
+
+def _text_of(path: Path) -> str:
+    try:
+        return path.read_text(encoding="utf-8")
+    except FileNotFoundError as fault:
+        raise BadFile(f"There is no file {path}.") from fault
+    except UnicodeDecodeError as fault:
+        raise BadFile(f"{path} is not UTF-8 (byte {fault.start}).") from fault
+
+
+class _Report:
+    """Progress on the terminal, one line that changes; plain lines where nobody watches. Ctrl-C stops."""
+
+    def __init__(self) -> None:
+        self._console = Console(stderr=True)
+        self._asked = False
+
+    def __enter__(self) -> _Report:
+        self._before = signal.signal(signal.SIGINT, self._ask)
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        signal.signal(signal.SIGINT, self._before)
+        if self._console.is_terminal:
+            self._console.print()
+
+    def _ask(self, *_: object) -> None:
+        self._asked = True
+
+    def should_stop(self) -> bool:
+        return self._asked
+
+    def show(self, stage: str, progress: Progress) -> None:
+        dev_f1 = (
+            "" if progress.dev_f1 is None else f", F1 {progress.dev_f1:.3f}, best at {progress.best_epoch}"
+        )
+        each = progress.seconds / progress.epoch
+        left = each * (progress.epochs - progress.epoch)
+        line = (
+            f"{stage}: epoch {progress.epoch} of at most {progress.epochs},"
+            f" objective {progress.objective:.3f}{dev_f1}, at most {left:.0f} s left"
+        )
+        self._console.print(
+            line,
+            highlight=False,
+            end="\r" if self._console.is_terminal else "\n",
+            overflow="crop",
+            no_wrap=True,
+        )
 
 
 def _figures(figures: Figures) -> dict[str, float | None]:

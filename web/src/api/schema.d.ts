@@ -580,6 +580,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/trainings/read-config": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Text
+         * @description The settings that a config file says; nothing is kept.
+         */
+        post: operations["readTrainingConfig"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/trainings/{training_id}": {
         parameters: {
             query?: never;
@@ -642,6 +662,26 @@ export interface paths {
         put?: never;
         /** Use */
         post: operations["useTraining"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/trainings/{training_id}/word-classes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Word Classes
+         * @description Classes of words that a training learnt from all texts but those of the test split.
+         */
+        get: operations["listWordClasses"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -803,6 +843,25 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** ChoiceShown */
+        ChoiceShown: {
+            /** Default */
+            default: string;
+            /** Help */
+            help: string;
+            /** Name */
+            name: string;
+            /** Options */
+            options: string[];
+        };
+        /**
+         * ConfigText
+         * @description A training config as `urdaten tagger config` prints it.
+         */
+        ConfigText: {
+            /** Text */
+            text: string;
+        };
         /** ContributionShown */
         ContributionShown: {
             /** Feature */
@@ -922,6 +981,8 @@ export interface components {
             epochs: number;
             /** Objective */
             objective: number;
+            /** Seconds */
+            seconds?: number | null;
             /** Train F1 */
             train_f1: number | null;
         };
@@ -935,6 +996,13 @@ export interface components {
             text: string;
             /** Wanted */
             wanted: boolean;
+        };
+        /** FeatureShown */
+        FeatureShown: {
+            /** Help */
+            help: string;
+            /** Name */
+            name: string;
         };
         /**
          * FieldWish
@@ -1060,16 +1128,22 @@ export interface components {
             attributes?: number | null;
             /** Best Epoch */
             best_epoch?: number | null;
+            /** By Type */
+            by_type?: components["schemas"]["TypeFigures"][];
             /** Data */
             data?: string | null;
             /** Dev Sentences */
             dev_sentences?: number | null;
             /** Spans */
             spans?: number | null;
+            /** Token Features */
+            token_features?: number | null;
             /** Train Sentences */
             train_sentences?: number | null;
             /** Train Texts */
             train_texts?: number | null;
+            /** Unsigned Texts */
+            unsigned_texts?: number | null;
         };
         /** NewTextWish */
         NewTextWish: {
@@ -1116,6 +1190,12 @@ export interface components {
             /** Name */
             name: string;
             role: components["schemas"]["Role"];
+        };
+        /** PresetShown */
+        PresetShown: {
+            /** Name */
+            name: string;
+            settings: components["schemas"]["SettingsWish"];
         };
         /**
          * Problem
@@ -1468,10 +1548,17 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** SettingsHelp */
+        /**
+         * SettingsHelp
+         * @description What the settings mean, which values they take, and the presets.
+         */
         SettingsHelp: {
+            /** Choices */
+            choices: components["schemas"]["ChoiceShown"][];
             /** Features */
-            features: string[];
+            features: components["schemas"]["FeatureShown"][];
+            /** Presets */
+            presets: components["schemas"]["PresetShown"][];
             /** Settings */
             settings: components["schemas"]["SettingShown"][];
         };
@@ -1486,32 +1573,72 @@ export interface components {
              */
             batch: number;
             /**
+             * Coding
+             * @default BIO
+             */
+            coding: string;
+            /**
              * Epochs
-             * @default 40
+             * @default 30
              */
             epochs: number;
             /** Features */
             features?: string[];
             /**
+             * L1
+             * @default 0
+             */
+            l1: number;
+            /**
              * L2
-             * @default 0.05
+             * @default 3
              */
             l2: number;
             /**
+             * Megabytes
+             * @default 4000
+             */
+            megabytes: number;
+            /**
+             * Method
+             * @default crf
+             */
+            method: string;
+            /**
+             * Optimiser
+             * @default steps
+             */
+            optimiser: string;
+            /**
              * Patience
-             * @default 8
+             * @default 6
              */
             patience: number;
             /**
+             * Prune
+             * @default 0.03
+             */
+            prune: number;
+            /**
              * Rate
-             * @default 0.2
+             * @default 0.1
              */
             rate: number;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
             /**
              * Seed
              * @default 7
              */
             seed: number;
+            /**
+             * Types
+             * @description codes to learn; none means all
+             */
+            types?: string[];
         };
         /**
          * SignInWish
@@ -1751,6 +1878,11 @@ export interface components {
              */
             changes: string[];
             /**
+             * Config
+             * @description the settings as a config file
+             */
+            config: string;
+            /**
              * Created At
              * Format: date-time
              */
@@ -1778,18 +1910,30 @@ export interface components {
             /**
              * @default {
              *       "batch": 16,
-             *       "epochs": 40,
+             *       "coding": "BIO",
+             *       "epochs": 30,
              *       "features": [
              *         "words",
              *         "shapes",
              *         "affixes",
+             *         "grams",
+             *         "classes",
+             *         "pairs",
+             *         "texts",
              *         "lists",
              *         "rules"
              *       ],
-             *       "l2": 0.05,
-             *       "patience": 8,
-             *       "rate": 0.2,
-             *       "seed": 7
+             *       "l1": 0,
+             *       "l2": 3,
+             *       "megabytes": 4000,
+             *       "method": "crf",
+             *       "optimiser": "steps",
+             *       "patience": 6,
+             *       "prune": 0.03,
+             *       "rate": 0.1,
+             *       "seconds": 0,
+             *       "seed": 7,
+             *       "types": []
              *     }
              */
             settings: components["schemas"]["SettingsWish"];
@@ -1806,6 +1950,20 @@ export interface components {
             examples: components["schemas"]["ExampleShown"][];
             /** Finds */
             finds: number;
+        };
+        /**
+         * TypeFigures
+         * @description What there was to learn of a type, and how well it was learnt.
+         */
+        TypeFigures: {
+            /** Dev F1 */
+            dev_f1: number | null;
+            /** Dev Spans */
+            dev_spans: number;
+            /** Train Spans */
+            train_spans: number;
+            /** Type */
+            type: string;
         };
         /** TypeShown */
         TypeShown: {
@@ -1908,6 +2066,23 @@ export interface components {
              */
             runner_up: components["schemas"]["SpanShown"][];
         };
+        /** WordClassShown */
+        WordClassShown: {
+            /** Number */
+            number: number;
+            /** Size */
+            size: number;
+            /**
+             * Type
+             * @description that of most marked words of the class
+             */
+            type: string | null;
+            /**
+             * Words
+             * @description the commonest first
+             */
+            words: string[];
+        };
     };
     responses: never;
     parameters: never;
@@ -1918,6 +2093,8 @@ export interface components {
 export type ActShown = components['schemas']['ActShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
 export type ChangeWish = components['schemas']['ChangeWish'];
+export type ChoiceShown = components['schemas']['ChoiceShown'];
+export type ConfigText = components['schemas']['ConfigText'];
 export type ContributionShown = components['schemas']['ContributionShown'];
 export type DeskSentenceShown = components['schemas']['DeskSentenceShown'];
 export type DeskTextShown = components['schemas']['DeskTextShown'];
@@ -1926,6 +2103,7 @@ export type EntryShown = components['schemas']['EntryShown'];
 export type EntryWish = components['schemas']['EntryWish'];
 export type EpochShown = components['schemas']['EpochShown'];
 export type ExampleShown = components['schemas']['ExampleShown'];
+export type FeatureShown = components['schemas']['FeatureShown'];
 export type FieldWish = components['schemas']['FieldWish'];
 export type FiguresShown = components['schemas']['FiguresShown'];
 export type JobShown = components['schemas']['JobShown'];
@@ -1936,6 +2114,7 @@ export type MadeFrom = components['schemas']['MadeFrom'];
 export type NewTextWish = components['schemas']['NewTextWish'];
 export type PartShown = components['schemas']['PartShown'];
 export type PersonShown = components['schemas']['PersonShown'];
+export type PresetShown = components['schemas']['PresetShown'];
 export type Problem = components['schemas']['Problem'];
 export type ProjectFigures = components['schemas']['ProjectFigures'];
 export type ProjectShown = components['schemas']['ProjectShown'];
@@ -1973,9 +2152,11 @@ export type TrainingShown = components['schemas']['TrainingShown'];
 export type TrainingWish = components['schemas']['TrainingWish'];
 export type TravelShown = components['schemas']['TravelShown'];
 export type TrialShown = components['schemas']['TrialShown'];
+export type TypeFigures = components['schemas']['TypeFigures'];
 export type TypeShown = components['schemas']['TypeShown'];
 export type TypeWish = components['schemas']['TypeWish'];
 export type WhyShown = components['schemas']['WhyShown'];
+export type WordClassShown = components['schemas']['WordClassShown'];
 export type $defs = Record<string, never>;
 export interface operations {
     me: {
@@ -3555,6 +3736,41 @@ export interface operations {
             };
         };
     };
+    readTrainingConfig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConfigText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsWish"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     removeTraining: {
         parameters: {
             query?: never;
@@ -3668,6 +3884,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrainingShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listWordClasses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                training_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordClassShown"][];
                 };
             };
             /** @description a problem, RFC 9457 */

@@ -1,12 +1,17 @@
-"""BIO coding: spans as one label per token, and back.
+"""Codings: spans as one label per token, and back.
 
-Label 0 is "outside"; type k of an ordered list has label 2k+1 where a span begins and 2k+2 inside it
-(Ramshaw and Marcus 1995, in the variant that marks every beginning).
+BIO marks every beginning (Ramshaw and Marcus 1995, in the variant with a label for each beginning); BILOU
+marks ends and spans of one token too. Labels are numbered so that those which may follow a finished span
+("opening") and those which finish one ("closing") are two runs: inference then needs one dense product
+and a short list of moves within spans, whatever the coding.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,55 +19,142 @@ from numpy.typing import NDArray
 from urdaten.core.spans.span import Span
 from urdaten.core.text.analysis import Analysis
 
-
-def label_count(types: Sequence[str]) -> int:
-    return 2 * len(types) + 1
-
-
-def encode(spans: Sequence[Span], analysis: Analysis, types: Sequence[str]) -> NDArray[np.int16]:
-    """Labels of shape (n_tokens,). Spans of other types are left out; of overlapping spans the
-    longer one is coded."""
-    labels = np.zeros(len(analysis), dtype=np.int16)
-    number = {code: k for k, code in enumerate(types)}
-    for span in sorted(spans, key=lambda s: (s.end - s.start, -s.start)):
-        if span.type not in number:
-            continue
-        first, last = analysis.token_range(span.start, span.end)
-        if last > first:
-            # A later, longer span may cover a shorter one's beginning: clear what it leaves behind.
-            tail = last
-            while tail < len(labels) and labels[tail] and labels[tail] % 2 == 0:
-                labels[tail] = 0
-                tail += 1
-            labels[first:last] = 2 * number[span.type] + 2
-            labels[first] = 2 * number[span.type] + 1
-    return labels
+CodingKind = Literal["BIO", "BILOU"]
+CODINGS: tuple[CodingKind, ...] = get_args(CodingKind)
+Ints = NDArray[np.int32]
 
 
-def decode(labels: NDArray[np.int16], types: Sequence[str]) -> list[tuple[int, int, str]]:
-    """Token ranges (first, one past last, type) from labels of shape (n_tokens,).
+@dataclass(frozen=True)
+class Coding:
+    """The labels of an ordered list of types. T = number of types.
 
-    An inside label that does not continue a span of its type begins one.
+    BIO: outside, T begin, T inside. BILOU: T begin, outside, T only, T last, T inside.
     """
-    found: list[tuple[int, int, str]] = []
-    padded = np.append(labels, 0)
-    kind = (padded + 1) // 2  # 0 outside, k+1 for type k
-    begins = (padded % 2 == 1) | ((kind > 0) & (np.diff(kind, prepend=0) != 0))
-    for first in np.flatnonzero(begins):
-        last = int(first) + 1
-        while padded[last] and kind[last] == kind[first] and not begins[last]:
-            last += 1
-        found.append((int(first), last, types[int(kind[first]) - 1]))
-    return found
+
+    kind: CodingKind
+    types: tuple[str, ...]
+
+    @property
+    def count(self) -> int:
+        """Number of labels."""
+        return len(self.types) * (2 if self.kind == "BIO" else 4) + 1
+
+    @property
+    def outside(self) -> int:
+        return 0 if self.kind == "BIO" else len(self.types)
+
+    @property
+    def opening(self) -> tuple[int, int]:
+        """Half-open run of the labels that may follow a finished span, "outside" among them."""
+        return 0, len(self.types) * (1 if self.kind == "BIO" else 2) + 1
+
+    @property
+    def closing(self) -> tuple[int, int]:
+        """Half-open run of the labels after which a span is finished or may be."""
+        return (0, self.count) if self.kind == "BIO" else (len(self.types), 3 * len(self.types) + 1)
+
+    def label(self, role: str, kind: int) -> int:
+        """The label of type number `kind` in a role: begin, inside, last or only."""
+        size = len(self.types)
+        if self.kind == "BIO":
+            return 1 + kind if role in ("begin", "only") else 1 + size + kind
+        return {"begin": 0, "only": size + 1, "last": 2 * size + 1, "inside": 3 * size + 1}[role] + kind
+
+    def labels_of(self, kind: int, length: int) -> list[int]:
+        """The labels of a span of this many tokens."""
+        if length == 1:
+            return [self.label("only", kind)]
+        inner = [self.label("inside", kind)] * (length - 2)
+        return [self.label("begin", kind), *inner, self.label("last", kind)]
+
+    @cached_property
+    def moves(self) -> Ints:
+        """Moves within spans, shape (n, 2): label before, label after."""
+        pairs = set()
+        for kind in range(len(self.types)):
+            for before in ("begin", "inside"):
+                for after in ("inside", "last"):
+                    pairs.add((self.label(before, kind), self.label(after, kind)))
+        return np.array(sorted(pairs), dtype=np.int32).reshape(-1, 2)
+
+    @cached_property
+    def allowed(self) -> NDArray[np.bool_]:
+        """May label j follow label i? Shape (count, count)."""
+        allowed = np.zeros((self.count, self.count), dtype=bool)
+        allowed[slice(*self.closing), slice(*self.opening)] = True
+        allowed[self.moves[:, 0], self.moves[:, 1]] = True
+        return allowed
+
+    @cached_property
+    def _kind(self) -> Ints:
+        """Type number of each label, -1 for outside."""
+        kind = np.full(self.count, -1, dtype=np.int32)
+        for k in range(len(self.types)):
+            for role in ("begin", "inside", "last", "only"):
+                kind[self.label(role, k)] = k
+        return kind
+
+    def name(self, label: int) -> str:
+        """A label in words: "VES begins"."""
+        kind = int(self._kind[label])
+        if kind < 0:
+            return "outside"
+        words = {"begin": "begins", "inside": "inside"}
+        if self.kind == "BILOU":
+            words |= {"last": "ends", "only": "alone"}
+        return next(
+            f"{self.types[kind]} {word}" for role, word in words.items() if self.label(role, kind) == label
+        )
+
+    def encode(self, first: Ints, last: Ints, kind: Ints, count: int) -> Ints:
+        """Labels of shape (count,) for spans of tokens [first, last) that do not overlap."""
+        labels = np.full(count, self.outside, dtype=np.int32)
+        lengths = (last - first).astype(np.int64)
+        total = int(lengths.sum())
+        at = np.arange(total) + np.repeat(first - (np.cumsum(lengths) - lengths), lengths)
+        labels[at] = np.repeat(kind, lengths) + self.label("inside", 0)
+        labels[last - 1] = kind + self.label("last", 0)
+        labels[first] = kind + self.label("begin", 0)
+        single = lengths == 1
+        labels[first[single]] = kind[single] + self.label("only", 0)
+        return labels
+
+    def decode(self, labels: NDArray[np.integer], starts: NDArray[np.bool_]) -> tuple[Ints, Ints, Ints]:
+        """Spans (first, one past last, type number) of labels, both of shape (n_tokens,).
+
+        `starts` flags tokens that begin a sentence. Any sequence is read: an inside label that does not
+        continue a span of its type begins one.
+        """
+        kind = self._kind[labels]
+        held = kind >= 0
+        size = len(self.types)
+        opens = (labels > 0) & (labels <= size) if self.kind == "BIO" else labels <= 2 * size
+        before = np.roll(kind, 1)
+        ended = np.zeros(len(labels), dtype=bool)
+        if self.kind == "BILOU":
+            ended = np.roll((labels > size) & (labels <= 3 * size), 1)
+        begins = held & (opens | starts | (before != kind) | ended)
+        first = np.flatnonzero(begins)
+        stops = np.append(np.flatnonzero(~held | begins), len(labels))
+        last = stops[np.searchsorted(stops, first, side="right")] if len(first) else first
+        return first.astype(np.int32), last.astype(np.int32), kind[first]
 
 
-def allowed_transitions(types: Sequence[str]) -> NDArray[np.bool_]:
-    """Matrix of shape (n_labels + 1, n_labels): may label j follow label i? The last row is the
-    sentence's beginning."""
-    count = label_count(types)
-    allowed = np.ones((count + 1, count), dtype=bool)
-    for k in range(len(types)):
-        inside = 2 * k + 2
-        allowed[:, inside] = False
-        allowed[[inside - 1, inside], inside] = True
-    return allowed
+def span_ranges(
+    spans: Sequence[Span], analysis: Analysis, types: Sequence[str]
+) -> list[tuple[int, int, int]]:
+    """Token ranges (first, one past last, type number) of spans, in order and without overlaps.
+
+    Spans of other types and spans without a token are left out; of overlapping spans the longer one
+    stays, the earlier one where lengths are equal.
+    """
+    number = {code: k for k, code in enumerate(types)}
+    taken = np.zeros(len(analysis), dtype=bool)
+    kept = []
+    for span in sorted(spans, key=lambda s: (s.start - s.end, s.start, s.type)):
+        if span.type in number:
+            first, last = analysis.token_range(span.start, span.end)
+            if last > first and not taken[first:last].any():
+                taken[first:last] = True
+                kept.append((first, last, number[span.type]))
+    return sorted(kept)

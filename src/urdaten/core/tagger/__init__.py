@@ -1,21 +1,47 @@
 """The sequence tagger: features, linear-chain model, training."""
 
+from urdaten.core.tagger.classes import WordClass, list_classes
+from urdaten.core.tagger.config import preset, read_config, write_config
+from urdaten.core.tagger.corpus import GoldText
 from urdaten.core.tagger.explain import Contribution, Explanation, explain
-from urdaten.core.tagger.features import TaggerInput
+from urdaten.core.tagger.layout import TaggerInput
 from urdaten.core.tagger.model import Tagger
-from urdaten.core.tagger.settings import FEATURE_GROUPS, SETTINGS, TrainingSettings
-from urdaten.core.tagger.training import GoldText, Progress, train
+from urdaten.core.tagger.modelfile import from_bytes, read_file, to_bytes
+from urdaten.core.tagger.settings import (
+    CHOICES,
+    FEATURE_GROUPS,
+    GROUP_HELP,
+    PRESETS,
+    SETTINGS,
+    Choice,
+    Setting,
+    TrainingSettings,
+)
+from urdaten.core.tagger.training import Progress, train
 
 __all__ = [
+    "CHOICES",
     "FEATURE_GROUPS",
+    "GROUP_HELP",
+    "PRESETS",
     "SETTINGS",
+    "Choice",
     "Contribution",
     "Explanation",
     "GoldText",
     "Progress",
+    "Setting",
     "Tagger",
     "TaggerInput",
     "TrainingSettings",
+    "WordClass",
     "explain",
+    "from_bytes",
+    "list_classes",
+    "preset",
+    "read_config",
+    "read_file",
+    "to_bytes",
     "train",
+    "write_config",
 ]

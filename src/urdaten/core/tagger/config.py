@@ -6,24 +6,45 @@ import tomllib
 from difflib import get_close_matches
 from typing import Any
 
-from urdaten.core.tagger.settings import FEATURE_GROUPS, SETTINGS, TrainingSettings
+from urdaten.core.tagger.settings import CHOICES, GROUP_HELP, PRESETS, SETTINGS, TrainingSettings
 from urdaten.errors import BadSettings
 
-_NAMES = [*(setting.name for setting in SETTINGS), "features"]
+_LISTS = ("features", "types")
+_NAMES = [*(choice.name for choice in CHOICES), *(setting.name for setting in SETTINGS), *_LISTS]
+
+
+def preset(name: str) -> TrainingSettings:
+    """The settings of a preset. Raises BadSettings for a name that there is not."""
+    if name not in PRESETS:
+        raise BadSettings(f"There is no preset {name!r}; there are {' and '.join(PRESETS)}.", field="preset")
+    return PRESETS[name]
 
 
 def write_config(settings: TrainingSettings) -> str:
     """The full file for these settings."""
     lines = ["# Training config. Leave a line out to take its default.", ""]
+    for choice in CHOICES:
+        options = " or ".join(choice.options)
+        lines += [
+            f"# {choice.help} Default {choice.default}; {options}.",
+            f'{choice.name} = "{getattr(settings, choice.name)}"',
+            "",
+        ]
     for setting in SETTINGS:
         lines += [
             f"# {setting.help} Default {setting.default}; {setting.least:g} to {setting.most:g}.",
             f"{setting.name} = {getattr(settings, setting.name)}",
             "",
         ]
-    groups = ", ".join(f'"{group}"' for group in settings.features)
-    lines += [f"# Feature groups in use, of {', '.join(FEATURE_GROUPS)}.", f"features = [{groups}]", ""]
+    lines += ["# Feature groups in use, of these:"]
+    lines += [f"#   {group}: {what}" for group, what in GROUP_HELP.items()]
+    lines += [f"features = {_quoted(settings.features)}", ""]
+    lines += ["# Codes of the types to learn; none means all.", f"types = {_quoted(settings.types)}", ""]
     return "\n".join(lines)
+
+
+def _quoted(names: tuple[str, ...]) -> str:
+    return "[" + ", ".join(f'"{name}"' for name in names) + "]"
 
 
 def read_config(source: str) -> TrainingSettings:
@@ -42,11 +63,16 @@ def read_config(source: str) -> TrainingSettings:
 
 
 def _check_kind(name: str, value: object) -> None:
-    if name == "features":
+    if name in _LISTS:
         if not isinstance(value, list) or not all(isinstance(group, str) for group in value):
-            raise BadSettings("features is a list of names in quotes.", field=name)
+            raise BadSettings(f"{name} is a list of names in quotes.", field=name)
         return
-    whole = isinstance(next(s.default for s in SETTINGS if s.name == name), int)
+    number = next((s for s in SETTINGS if s.name == name), None)
+    if number is None:
+        if not isinstance(value, str):
+            raise BadSettings(f"{name} is a word in quotes, not {value!r}.", field=name)
+        return
+    whole = isinstance(number.default, int)
     fits = type(value) is int if whole else type(value) in (int, float)
     if not fits:
         kind = "a whole number" if whole else "a number"

@@ -12,16 +12,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans.coding import decode
+from urdaten.core.spans.coding import Coding
 from urdaten.core.spans.span import Span
-from urdaten.core.tagger import chain
-from urdaten.core.tagger.features import OFFSETS, WINDOW, TaggerInput, evidence_names, lay_out
-from urdaten.core.tagger.model import Tagger, emission_scores
+from urdaten.core.tagger.kernels.scores import WINDOW
+from urdaten.core.tagger.layout import TaggerInput
+from urdaten.core.tagger.model import Layer, Tagger
 from urdaten.core.text.analysis import Vocabulary
 from urdaten.errors import BadSpan
 
 Floats = NDArray[np.float64]
-Path = NDArray[np.int16]
+Path = NDArray[np.int64]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -68,133 +68,182 @@ def explain(tagger: Tagger, item: TaggerInput, vocabulary: Vocabulary, span: Spa
         raise BadSpan(f"The tagger knows {', '.join(tagger.types)} and not {span.type}.", field="type")
     here = TaggerInput(analysis, item.evidence, [int(analysis.sentence[first])])
     ((begin, end),) = here.token_ranges()
-    forms = vocabulary.forms
-    data = lay_out([here], tagger.types, tagger.sources, len(forms))
-    matrix = tagger.table.matrix(forms)
-    weights = tagger.weights
-    scores = emission_scores(matrix @ weights.attribute, weights, data, np.arange(end - begin))
-    label = 2 * tagger.types.index(span.type) + 1
+    layer = next(layer for layer in tagger.layers if span.type in layer.coding.types)
+    parts = _parts(tagger, layer, item, begin, end, vocabulary)
+    coding = layer.coding
+    scores = np.zeros((end - begin, coding.count))
+    for part in parts:
+        for label, value in part.values.items():
+            scores[part.token, label] += value
+    chain = _Chain(coding, scores, layer.moves.first(coding), layer.moves.between(coding))
     a, b = first - begin, last - begin
-    with_it = _best_with(scores, weights.start, weights.transition, a, b, label)
-    without = _best_without(scores, weights.start, weights.transition, a, b, label)
+    wanted = np.array(coding.labels_of(coding.types.index(span.type), b - a), dtype=np.int64)
+    with_it = _best_with(chain, a, wanted)
+    without = _best_without(chain, a, wanted)
 
-    names = evidence_names(tagger.types, tagger.sources)
     found: list[Contribution] = []
-    labels = len(weights.start)
-    for t in np.flatnonzero(with_it != without).tolist():
-        for k in range(OFFSETS):
-            at = int(data.position[t]) + k - WINDOW
-            one, other = k * labels + int(with_it[t]), k * labels + int(without[t])
-            word = forms[data.word[at]] if data.word[at] < len(forms) else ""
-            row = slice(matrix.indptr[data.word[at]], matrix.indptr[data.word[at] + 1])
-            parts = [
-                (tagger.table.names[n], float(weights.attribute[n, one] - weights.attribute[n, other]))
-                for n in matrix.indices[row].tolist()
-            ]
-            parts += [
-                (
-                    names[n],
-                    float(data.evidence[at, n] * (weights.evidence[n, one] - weights.evidence[n, other])),
+    for part in parts:
+        one, other = int(with_it[part.token]), int(without[part.token])
+        value = part.values.get(one, 0.0) - part.values.get(other, 0.0)
+        if one != other and value:
+            found.append(
+                Contribution(
+                    feature=part.feature, word=part.word, offset=part.offset, token=part.token, value=value
                 )
-                for n in np.flatnonzero(data.evidence[at]).tolist()
-            ]
-            found += [
-                Contribution(feature=name, word=word, offset=k - WINDOW, token=t, value=value)
-                for name, value in parts
-                if value
-            ]
-    found += _moves(tagger, with_it, without)
+            )
+    found += _moves(chain, with_it, without)
     found.sort(key=lambda c: -abs(c.value))
-    shared = set(decode(with_it, tagger.types))
-    difference = _score(scores, weights.start, weights.transition, with_it) - _score(
-        scores, weights.start, weights.transition, without
-    )
+    starts = np.arange(end - begin) == 0
+    spans_of = [
+        {
+            (int(x), int(y), coding.types[int(kind)])
+            for x, y, kind in zip(*coding.decode(path, starts), strict=True)
+        }
+        for path in (with_it, without)
+    ]
     return Explanation(
         span=span,
         runner_up=tuple(
             Span(int(analysis.start[begin + x]), int(analysis.end[begin + y - 1]), code, "tagger")
-            for x, y, code in decode(without, tagger.types)
-            if (x, y, code) not in shared
+            for x, y, code in sorted(spans_of[1] - spans_of[0])
         ),
-        difference=difference,
+        difference=chain.score(with_it) - chain.score(without),
         contributions=tuple(found),
     )
 
 
-def _score(scores: Floats, start: Floats, transition: Floats, path: Path) -> float:
-    emitted = scores[np.arange(len(path)), path].sum()
-    return float(start[path[0]] + emitted + transition[path[:-1], path[1:]].sum())
+@dataclass(frozen=True)
+class _Part:
+    """What one feature of one word gives to the labels of one token."""
+
+    feature: str
+    word: str
+    offset: int
+    token: int
+    values: dict[int, float]
 
 
-def _best_with(scores: Floats, start: Floats, transition: Floats, first: int, last: int, label: int) -> Path:
-    """The best label sequence in which exactly tokens [first, last) are a span that begins with `label`."""
-    bound = scores.copy()
-    for t in range(first, last):
-        bound[t] = chain.FORBIDDEN
-        bound[t, label + (t > first)] = scores[t, label + (t > first)]
-    if last < len(scores):
-        bound[last, label + 1] = chain.FORBIDDEN
-    length = np.array([len(scores)], dtype=np.int64)
-    block = chain.make_block(bound, np.zeros(1, dtype=np.int64), length)
-    return chain.best_paths(block, start, transition)[0]
+def _parts(
+    tagger: Tagger, layer: Layer, item: TaggerInput, begin: int, end: int, vocabulary: Vocabulary
+) -> list[_Part]:
+    """Everything that adds to the scores of a sentence's tokens. Token features see the whole text."""
+    forms = vocabulary.forms
+    lexicon = tagger.lexicon(vocabulary)
+    lexicon.grow()
+    whole = TaggerInput(item.analysis, item.evidence)
+    layout = tagger.lay_out([whole])
+    pointer, column = tagger.token_table.columns(lexicon, layout)
+    labels = layer.coding.count
+    parts: list[_Part] = []
+    for t in range(end - begin):
+        at = int(layout.position[begin + t])
+        for offset in range(-WINDOW, WINDOW + 1):
+            row = int(layout.word[at + offset])
+            word = forms[row - 1] if row else ""
+            # A word speaks for the token `offset` places before it in part WINDOW − offset.
+            low = (WINDOW - offset) * labels
+            for number in lexicon.column[lexicon.pointer[row] : lexicon.pointer[row + 1]].tolist():
+                held = layer.forms.row(number)
+                values = {c - low: v for c, v in held.items() if low <= c < low + labels}
+                parts.append(_Part(tagger.table.names[number], word, offset, t, values))
+        word = forms[int(layout.word[at]) - 1]
+        for number in column[pointer[at] : pointer[at + 1]].tolist():
+            values = dict(enumerate(layer.tokens[number].tolist()))
+            parts.append(_Part(str(tagger.token_table.features[number]), word, 0, t, values))
+    return parts
 
 
-def _best_without(
-    scores: Floats, start: Floats, transition: Floats, first: int, last: int, label: int
-) -> Path:
+@dataclass(frozen=True)
+class _Chain:
+    """Scores of one sentence: emission (n, L), first label (L,), moves (L, L); −inf is forbidden."""
+
+    coding: Coding
+    scores: Floats
+    start: Floats
+    between: Floats
+
+    def score(self, path: Path) -> float:
+        emitted = self.scores[np.arange(len(path)), path].sum()
+        return float(self.start[path[0]] + emitted + self.between[path[:-1], path[1:]].sum())
+
+    @property
+    def may_end(self) -> NDArray[np.bool_]:
+        number = np.arange(self.coding.count)
+        return (number >= self.coding.closing[0]) & (number < self.coding.closing[1])
+
+
+def _best_with(chain: _Chain, first: int, wanted: Path) -> Path:
+    """The best label sequence in which exactly the span with these labels stands at `first`."""
+    bound = chain.scores.copy()
+    last = first + len(wanted)
+    bound[first:last] = -np.inf
+    bound[np.arange(first, last), wanted] = chain.scores[np.arange(first, last), wanted]
+    if last < len(bound):
+        # What follows must not carry the span on.
+        onward = np.full(bound.shape[1], -np.inf)
+        onward[slice(*chain.coding.opening)] = 0
+        bound[last] += onward
+    best = chain.start + bound[0]
+    came_from = np.zeros(bound.shape, dtype=np.int64)
+    for t in range(1, len(bound)):
+        moves = best[:, None] + chain.between
+        came_from[t] = moves.argmax(axis=0)
+        best = moves.max(axis=0) + bound[t]
+    path = np.zeros(len(bound), dtype=np.int64)
+    path[-1] = np.where(chain.may_end, best, -np.inf).argmax()
+    for t in range(len(bound) - 1, 0, -1):
+        path[t - 1] = came_from[t, path[t]]
+    return path
+
+
+def _best_without(chain: _Chain, first: int, wanted: Path) -> Path:
     """The best label sequence that does not hold this very span.
 
     Viterbi with a second layer of states, 1 while the sequence has followed the span word for word; in
     that layer the span may not be completed.
     """
+    scores = chain.scores
     count, labels = scores.shape
+    last = first + len(wanted)
+    number = np.arange(labels)
+    carries_on = (number < chain.coding.opening[0]) | (number >= chain.coding.opening[1])
     best = np.full((count, 2, labels), -np.inf)
     came_from = np.zeros((count, 2, labels), dtype=np.int64)  # layer · labels + label before
     for t in range(count):
         if t == 0:
-            reached = start + scores[0]
-            source = np.zeros(labels, dtype=np.int64)
-            own = np.full(labels, -np.inf)
-            own_source = source
+            free, source = chain.start + scores[0], np.zeros(labels, dtype=np.int64)
+            own, own_source = np.full(labels, -np.inf), source
         else:
-            moves = best[t - 1, :, :, None] + transition[None]
-            flat = moves.reshape(2 * labels, labels)
-            # Layer 0 goes on as layer 0; layer 1 stays only where it follows the span.
-            source = np.argmax(flat[:labels], axis=0)
-            reached = flat[source, np.arange(labels)] + scores[t]
-            own_source = labels + np.argmax(flat[labels:], axis=0)
-            own = flat[own_source, np.arange(labels)] + scores[t]
-        best[t, 0], came_from[t, 0] = reached, source
-        wanted = label if t == first else label + 1
+            moves = best[t - 1, :, :, None] + chain.between[None]
+            source = moves[0].argmax(axis=0)
+            free = moves[0][source, number] + scores[t]
+            own_source = moves[1].argmax(axis=0)
+            own = moves[1][own_source, number] + scores[t]
         if t == first:
-            best[t, 1, wanted], came_from[t, 1, wanted] = reached[wanted], source[wanted]
-            best[t, 0, wanted] = -np.inf
+            follows = number == wanted[0]
+            best[t, 1] = np.where(follows, free, -np.inf)
+            came_from[t, 1] = source
+            free = np.where(follows, -np.inf, free)
         elif first < t < last:
-            # Whoever leaves the span before its end is free again.
-            for j in range(labels):
-                if j == wanted:
-                    best[t, 1, j], came_from[t, 1, j] = own[j], own_source[j]
-                elif own[j] > best[t, 0, j]:
-                    best[t, 0, j], came_from[t, 0, j] = own[j], own_source[j]
-        elif t == last and own[label + 1] > best[t, 0, label + 1]:
-            # The span went on beyond its end, so it is another one.
-            best[t, 0, label + 1], came_from[t, 0, label + 1] = own[label + 1], own_source[label + 1]
-    path = np.zeros(count, dtype=np.int16)
-    layer, path[-1] = 0, int(np.argmax(best[-1, 0]))
+            follows = number == wanted[t - first]
+            best[t, 1] = np.where(follows, own, -np.inf)
+            came_from[t, 1] = labels + own_source
+            own = np.where(follows, -np.inf, own)
+        elif t == last:
+            # Only who goes on beyond the span's end has another span.
+            own = np.where(carries_on, own, -np.inf)
+        leaves = own > free
+        best[t, 0] = np.where(leaves, own, free)
+        came_from[t, 0] = np.where(leaves, labels + own_source, source)
+    path = np.zeros(count, dtype=np.int64)
+    layer, path[-1] = 0, int(np.where(chain.may_end, best[-1, 0], -np.inf).argmax())
     for t in range(count - 1, 0, -1):
         layer, path[t - 1] = divmod(int(came_from[t, layer, path[t]]), labels)
     return path
 
 
-def _label_name(tagger: Tagger, label: int) -> str:
-    if label == 0:
-        return "outside"
-    return f"{tagger.types[(label - 1) // 2]} {'begins' if label % 2 else 'inside'}"
-
-
-def _moves(tagger: Tagger, with_it: Path, without: Path) -> list[Contribution]:
+def _moves(chain: _Chain, with_it: Path, without: Path) -> list[Contribution]:
     """What the moves between labels add, for both sequences, where they differ; equal moves together."""
-    weights = tagger.weights
     found: dict[str, Contribution] = {}
     sides: Sequence[tuple[Path, float]] = ((with_it, 1.0), (without, -1.0))
     for t in range(len(with_it)):
@@ -202,9 +251,9 @@ def _moves(tagger: Tagger, with_it: Path, without: Path) -> list[Contribution]:
         if with_it[t] == without[t] and with_it[before] == without[before]:
             continue
         for path, sign in sides:
-            move = weights.transition[path[t - 1], path[t]] if t else weights.start[path[0]]
-            origin = _label_name(tagger, int(path[t - 1])) if t else "the beginning"
-            name = f"move from {origin} to {_label_name(tagger, int(path[t]))}"
+            move = chain.between[path[t - 1], path[t]] if t else chain.start[path[0]]
+            origin = chain.coding.name(int(path[t - 1])) if t else "the beginning"
+            name = f"move from {origin} to {chain.coding.name(int(path[t]))}"
             before_it = found.get(name, Contribution(feature=name, word="", offset=0, token=t, value=0.0))
             found[name] = replace(before_it, value=before_it.value + sign * float(move))
     return [move for move in found.values() if move.value]

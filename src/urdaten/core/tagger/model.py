@@ -1,184 +1,204 @@
-"""A trained tagger: its weights, how it tags, and how it is kept as one run of bytes."""
+"""A trained tagger: what it knows, and how it tags."""
 
 from __future__ import annotations
 
-import io
-import json
-import zipfile
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans.coding import allowed_transitions, decode, label_count
+from urdaten.core.spans.coding import Coding
 from urdaten.core.spans.span import Span
-from urdaten.core.tagger import chain
-from urdaten.core.tagger.features import OFFSETS, WINDOW, AttributeTable, Sentences, TaggerInput, lay_out
+from urdaten.core.tagger.calibration import Calibration
+from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
+from urdaten.core.tagger.kernels.decode import BLOCK, decode, probabilities
+from urdaten.core.tagger.kernels.scores import REACH
+from urdaten.core.tagger.layout import Layout, TaggerInput, lay_out
+from urdaten.core.tagger.weights import Chain, Moves, SparseRows, coding_arrays
 from urdaten.core.text.analysis import Vocabulary
-from urdaten.errors import BadFile, BadInput
 
-FORMAT = 1
-Floats = NDArray[np.float64]
-
-
-@dataclass
-class Weights:
-    """Weights of a linear-chain model. L = labels.
-
-    attribute (n_attributes, OFFSETS · L) · evidence (n_columns, OFFSETS · L) · start (L,) ·
-    transition (L, L). Forbidden moves hold chain.FORBIDDEN and are never changed.
-    """
-
-    attribute: Floats
-    evidence: Floats
-    start: Floats
-    transition: Floats
-
-    @classmethod
-    def zeros(cls, attributes: int, columns: int, types: Sequence[str]) -> Weights:
-        labels = label_count(types)
-        moves = np.where(allowed_transitions(types), 0.0, chain.FORBIDDEN)
-        return cls(
-            np.zeros((attributes, OFFSETS * labels)),
-            np.zeros((columns, OFFSETS * labels)),
-            moves[-1].copy(),
-            moves[:-1].copy(),
-        )
-
-    def copy(self) -> Weights:
-        return Weights(self.attribute.copy(), self.evidence.copy(), self.start.copy(), self.transition.copy())
+Floats = NDArray[np.floating[Any]]
+Ints = NDArray[np.int64]
 
 
-def emission_scores(
-    form_scores: Floats, weights: Weights, data: Sentences, tokens: NDArray[np.int64]
-) -> Floats:
-    """Scores of shape (n, L) for the given real tokens; `form_scores` is A·W."""
-    labels = len(weights.start)
-    scores = np.zeros((len(tokens), labels))
-    positions = data.position[tokens]
-    for k in range(OFFSETS):
-        part = slice(k * labels, (k + 1) * labels)
-        at = positions + k - WINDOW
-        scores += form_scores[data.word[at], part]
-        if data.evidence.shape[1]:
-            scores += data.evidence[at] @ weights.evidence[:, part]
-    return scores
+@dataclass(frozen=True)
+class Layer:
+    """The weights for types that never overlap each other."""
+
+    coding: Coding
+    forms: SparseRows
+    tokens: Floats
+    moves: Moves
+
+    @property
+    def width(self) -> int:
+        return REACH * self.coding.count
+
+    def chain(self) -> Chain:
+        """Moves and coding as kernels take them."""
+        return (*self.moves.arrays, *coding_arrays(self.coding))
 
 
-def falling_length(length: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Order of sentences by falling length; equal lengths keep their order."""
-    return np.argsort(-length, kind="stable")
+@dataclass(frozen=True)
+class FoundSpans:
+    """Spans of a layout as columns; first and last count tokens over all sentences."""
+
+    layer: Layer
+    sentence: Ints
+    first: Ints
+    last: Ints
+    kind: Ints
+    probability: Floats | None = None
+
+
+class _Known:
+    """Rows and form scores for one vocabulary, extended as it grows."""
+
+    def __init__(self, tagger: Tagger, vocabulary: Vocabulary) -> None:
+        self.lexicon = Lexicon(tagger.table, vocabulary)
+        self._layers = tagger.layers
+        self._held = [np.empty((0, layer.width), dtype=np.float32) for layer in self._layers]
+        self._size = 0
+
+    def form_scores(self) -> list[Floats]:
+        self.lexicon.grow()
+        size = len(self.lexicon)
+        if size > self._size:
+            new = np.arange(self._size, size)
+            for k, layer in enumerate(self._layers):
+                if size > len(self._held[k]):
+                    grown = np.empty((max(size, size + size // 2), layer.width), dtype=np.float32)
+                    grown[: self._size] = self._held[k][: self._size]
+                    self._held[k] = grown
+                self._held[k][self._size : size] = layer.forms.sums(
+                    self.lexicon.pointer, self.lexicon.column, new, layer.width
+                )
+            self._size = size
+        return [held[:size] for held in self._held]
 
 
 @dataclass
 class Tagger:
-    """A trained linear-chain tagger. `manifest` says what it was made from."""
+    """A trained linear-chain tagger. `manifest` says what it was made from.
+
+    Types that overlap in the data are tagged by layers of their own.
+    """
 
     types: tuple[str, ...]
     sources: tuple[str, ...]
     table: AttributeTable
-    weights: Weights
+    token_table: TokenTable
+    layers: tuple[Layer, ...]
+    calibration: Calibration
     manifest: dict[str, Any]
+    _known: _Known | None = field(default=None, repr=False, compare=False)
 
-    BLOCK = 128
+    def lexicon(self, vocabulary: Vocabulary) -> Lexicon:
+        """The attributes of a vocabulary's forms; the one last asked for is kept."""
+        return self._of(vocabulary).lexicon
+
+    def _of(self, vocabulary: Vocabulary) -> _Known:
+        if self._known is None or self._known.lexicon.vocabulary is not vocabulary:
+            self._known = _Known(self, vocabulary)
+        return self._known
+
+    def lay_out(self, inputs: Sequence[TaggerInput]) -> Layout:
+        return lay_out(inputs, self.types, self.sources)
 
     def tag(self, inputs: Sequence[TaggerInput], vocabulary: Vocabulary) -> list[list[Span]]:
-        """Spans of each input with their exact probabilities. The inputs share the vocabulary."""
-        forms = vocabulary.forms
-        data = lay_out(inputs, self.types, self.sources, len(forms))
-        form_scores = self.table.matrix(forms) @ self.weights.attribute
-        return self.tag_laid_out(inputs, data, form_scores)
-
-    def tag_laid_out(
-        self, inputs: Sequence[TaggerInput], data: Sentences, form_scores: Floats
-    ) -> list[list[Span]]:
-        """As `tag`, for columns and form scores that are already at hand."""
-        found: list[list[tuple[int, int, str, float]]] = [[] for _ in range(len(data))]
-        order = falling_length(data.length)
-        for at in range(0, len(order), self.BLOCK):
-            chosen = order[at : at + self.BLOCK]
-            length = data.length[chosen]
-            tokens = np.concatenate(
-                [np.arange(data.first[s], data.first[s] + data.length[s]) for s in chosen]
+        """Spans of each input with their probabilities, calibrated. The inputs share the vocabulary."""
+        layout = self.lay_out(inputs)
+        result: list[list[Span]] = [[] for _ in inputs]
+        if not len(layout):
+            return result
+        start = np.concatenate([_in_use(item, item.analysis.start) for item in inputs])
+        end = np.concatenate([_in_use(item, item.analysis.end) for item in inputs])
+        for found in self.tag_layout(layout, vocabulary, with_probabilities=True):
+            assert found.probability is not None
+            types = found.layer.coding.types
+            rows = zip(
+                layout.text[layout.first[found.sentence]].tolist(),
+                start[found.first].tolist(),
+                end[found.last - 1].tolist(),
+                found.kind.tolist(),
+                np.round(found.probability, 4).tolist(),
+                strict=True,
             )
-            scores = emission_scores(form_scores, self.weights, data, tokens)
-            block = chain.make_block(scores, np.cumsum(length) - length, length)
-            passes = chain.forward_backward(block, self.weights.start, self.weights.transition)
-            paths = chain.best_paths(block, self.weights.start, self.weights.transition)
-            for column, sentence in enumerate(chosen):
-                for first, last, code in decode(paths[column], self.types):
-                    begin = 2 * self.types.index(code) + 1
-                    probability = chain.span_probability(
-                        passes, self.weights.transition, column, int(length[column]), first, last, begin
-                    )
-                    found[sentence].append((first, last, code, probability))
-        result: list[list[Span]] = []
-        sentence = 0
-        for item in inputs:
-            spans = []
-            for a, _ in item.token_ranges():
-                for first, last, code, probability in found[sentence]:
-                    start = int(item.analysis.start[a + first])
-                    end = int(item.analysis.end[a + last - 1])
-                    spans.append(Span(start, end, code, "tagger", round(probability, 4), "sequence tagger"))
-                sentence += 1
-            result.append(spans)
+            for text, a, b, kind, probability in rows:
+                result[text].append(Span(a, b, types[kind], "tagger", probability, "sequence tagger"))
+        if len(self.layers) > 1:
+            return [sorted(spans) for spans in result]
         return result
 
-    def to_bytes(self) -> bytes:
-        """The tagger as one run of bytes (arrays and a JSON manifest, nothing executable)."""
-        used = np.abs(self.weights.attribute).max(axis=1) > 1e-4
-        used[0] = True  # what stands for "beyond the sentence" is always asked for
-        head = {
-            "format": FORMAT,
-            "types": self.types,
-            "sources": self.sources,
-            "groups": self.table.groups,
-            "attributes": [name for name, use in zip(self.table.names, used, strict=True) if use],
-            "manifest": self.manifest,
-        }
-        out = io.BytesIO()
-        np.savez_compressed(
-            out,
-            head=np.frombuffer(json.dumps(head, ensure_ascii=False).encode(), dtype=np.uint8),
-            attribute=self.weights.attribute[used].astype(np.float32),
-            evidence=self.weights.evidence.astype(np.float32),
-            start=self.weights.start,
-            transition=self.weights.transition,
-        )
-        return out.getvalue()
+    def tag_layout(
+        self, layout: Layout, vocabulary: Vocabulary, *, with_probabilities: bool
+    ) -> list[FoundSpans]:
+        """Spans of every layer as columns."""
+        known = self._of(vocabulary)
+        form_scores = known.form_scores()
+        own = self.token_table.columns(known.lexicon, layout)
+        return [
+            self._tag_layer(layer, scores, layout, own, with_probabilities)
+            for layer, scores in zip(self.layers, form_scores, strict=True)
+        ]
 
-    @classmethod
-    def from_bytes(cls, data: bytes) -> Tagger:
-        """Read what `to_bytes` wrote. Raises BadFile for anything else."""
-        try:
-            with np.load(io.BytesIO(data), allow_pickle=False) as arrays:
-                head = json.loads(arrays["head"].tobytes())
-                if head["format"] != FORMAT:
-                    raise BadFile(
-                        f"This tagger has format {head['format']}; this program reads format {FORMAT}. Train it again."
-                    )
-                weights = Weights(
-                    arrays["attribute"].astype(np.float64),
-                    arrays["evidence"].astype(np.float64),
-                    arrays["start"],
-                    arrays["transition"],
-                )
-        except (ValueError, KeyError, OSError, EOFError, zipfile.BadZipFile) as fault:
-            raise BadFile(
-                "This is not a tagger that Urdaten wrote, or it is damaged. Train it again."
-            ) from fault
-        return cls(
-            tuple(head["types"]),
-            tuple(head["sources"]),
-            AttributeTable(head["groups"], head["attributes"]),
-            weights,
-            head["manifest"],
+    def _tag_layer(
+        self, layer: Layer, scores: Floats, layout: Layout, own: tuple[Ints, Ints], with_probabilities: bool
+    ) -> FoundSpans:
+        labels = best_labels(scores, layer.tokens, layout, own, layer.chain())
+        first, last, kind = layer.coding.decode(labels[layout.position], layout.starts)
+        begins = np.cumsum(layout.length) - layout.length
+        sentence = np.searchsorted(begins, first, side="right") - 1
+        probability = None
+        if with_probabilities:
+            pointer = np.searchsorted(sentence, np.arange(len(layout) + 1))
+            raw = np.empty(len(first), dtype=np.float64)
+            probabilities(
+                layout.falling(BLOCK),
+                scores,
+                layout.word,
+                layout.first,
+                layout.length,
+                *own,
+                layer.tokens,
+                *layer.chain(),
+                labels,
+                pointer,
+                first - begins[sentence],
+                last - begins[sentence],
+                raw,
+            )
+            probability = self.calibration.apply(np.clip(raw, 0, 1))
+        return FoundSpans(
+            layer, sentence, first.astype(np.int64), last.astype(np.int64), kind.astype(np.int64), probability
         )
 
 
-def check_types(types: Sequence[str]) -> None:
-    if not types:
-        raise BadInput("There is no entity type to learn; add one under Types.")
+def best_labels(
+    scores: Floats, token_weights: Floats, layout: Layout, own: tuple[Ints, Ints], chain: Chain
+) -> Ints:
+    """Best labels by position; padding has 0."""
+    labels = np.zeros(len(layout.word), dtype=np.int64)
+    if len(layout):
+        decode(
+            0,
+            len(layout),
+            scores,
+            layout.word,
+            layout.first,
+            layout.length,
+            *own,
+            token_weights,
+            *chain,
+            labels,
+        )
+    return labels
+
+
+def _in_use(item: TaggerInput, column: NDArray[np.int32]) -> NDArray[np.int32]:
+    """The part of a token column that lies in the sentences in use."""
+    if item.sentences is None:
+        return column
+    return np.concatenate([column[:0], *(column[a:b] for a, b in item.token_ranges())])

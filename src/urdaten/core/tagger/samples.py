@@ -10,23 +10,32 @@ import numpy as np
 from urdaten.core.formats.samples import Sample
 from urdaten.core.scoring.spans import Figures, SpanScores, score_spans
 from urdaten.core.spans.span import Span
-from urdaten.core.tagger.features import TaggerInput
+from urdaten.core.tagger.corpus import GoldText
+from urdaten.core.tagger.layout import TaggerInput
 from urdaten.core.tagger.model import Tagger
-from urdaten.core.tagger.settings import TrainingSettings
-from urdaten.core.tagger.training import GoldText, Progress, train
+from urdaten.core.tagger.settings import EVIDENCE_GROUPS, TrainingSettings
+from urdaten.core.tagger.training import Progress, train
 from urdaten.core.text import Vocabulary, analyse_many
-from urdaten.errors import BadInput
+from urdaten.errors import BadInput, BadSpan
 
 FOLDS = 4
+# How much harder or softer the pull towards zero may be than the settings say; the folds choose.
+PULLS = (0.3, 1.0, 3.0)
 Report = Callable[[str, Progress], None]
 
 
 def gold_texts(samples: Sequence[Sample], vocabulary: Vocabulary) -> list[GoldText]:
-    """Samples as the tagger learns from them. A span that cuts a token is widened to it."""
+    """Samples as the tagger learns from them. A span that cuts a token is widened to it.
+
+    Raises BadSpan for a span without a word in it.
+    """
     analyses = analyse_many([sample.text for sample in samples], vocabulary=vocabulary)
     texts = []
-    for sample, analysis in zip(samples, analyses, strict=True):
-        spans = [Span(*analysis.widen(s.start, s.end), s.type) for s in sample.spans]
+    for number, (sample, analysis) in enumerate(zip(samples, analyses, strict=True), start=1):
+        try:
+            spans = [Span(*analysis.widen(s.start, s.end), s.type) for s in sample.spans]
+        except BadSpan as fault:
+            raise BadSpan(f"Text {sample.id or number}: {fault.message}") from fault
         texts.append(GoldText(TaggerInput(analysis, ()), spans))
     return texts
 
@@ -36,8 +45,12 @@ def train_on_samples(
     dev: Sequence[Sample],
     settings: TrainingSettings,
     report: Report = lambda _stage, _progress: None,
+    *,
+    threads: int = 1,
+    should_stop: Callable[[], bool] = lambda: False,
 ) -> Tagger:
-    """Train on samples; without dev ones the number of epochs is chosen by inner folds over the groups.
+    """Train on samples; without dev ones the number of epochs and the regularisation are chosen by inner
+    folds over the groups, and the tagger is then trained on everything.
 
     The manifest keeps the folded surfaces of the training spans, so that scores can tell seen from
     unseen ones. Raises BadInput when no sample has a span.
@@ -45,52 +58,71 @@ def train_on_samples(
     types = sorted({span.type for sample in samples for span in sample.spans})
     if not types:
         raise BadInput("No line has a span, so there is nothing to learn.")
-    settings = replace(settings, features=tuple(f for f in settings.features if f not in ("lists", "rules")))
+    settings = settings.without(EVIDENCE_GROUPS)
     vocabulary = Vocabulary()
     texts = gold_texts(samples, vocabulary)
     held_out = gold_texts(dev, vocabulary)
     folds = {}
     if not held_out:
-        epochs = _epochs_by_folds(samples, texts, vocabulary, types, settings, report)
-        folds = {"folds": FOLDS, "epochs_by_folds": epochs}
-        settings = replace(settings, epochs=epochs)
-    tagger = train(texts, held_out, vocabulary, types, settings, lambda p: report("all", p))
+        fold_of = _folds(samples, settings.seed)
+        if len(set(fold_of)) > 1:
+            chosen = _choose(fold_of, texts, vocabulary, types, settings, report, should_stop, threads)
+            folds = {"folds": len(set(fold_of)), "epochs_by_folds": chosen.epochs, "l2_by_folds": chosen.l2}
+            settings = replace(chosen, patience=chosen.epochs)
+    tagger = train(
+        texts, held_out, vocabulary, types, settings, lambda p: report("all", p), should_stop, threads=threads
+    )
     surfaces = sorted({s.text[span.start : span.end].casefold() for s in samples for span in s.spans})
     return replace(tagger, manifest=tagger.manifest | folds | {"surfaces": surfaces})
 
 
-def _epochs_by_folds(
-    samples: Sequence[Sample],
+def _folds(samples: Sequence[Sample], seed: int) -> list[int]:
+    """The fold of each sample; a group is never split."""
+    groups = [sample.group or f"line {k}" for k, sample in enumerate(samples)]
+    names = sorted(set(groups))
+    order = np.random.default_rng(seed).permutation(len(names))
+    fold_of = {names[k]: place % min(FOLDS, len(names)) for place, k in enumerate(order.tolist())}
+    return [fold_of[group] for group in groups]
+
+
+def _choose(
+    fold_of: Sequence[int],
     texts: Sequence[GoldText],
     vocabulary: Vocabulary,
     types: Sequence[str],
     settings: TrainingSettings,
     report: Report,
-) -> int:
-    """The number of epochs with the best mean F1 on texts left out; a group is never split."""
-    groups = [sample.group or f"line {k}" for k, sample in enumerate(samples)]
-    names = sorted(set(groups))
-    if len(names) < 2:
-        return settings.epochs
-    order = np.random.default_rng(settings.seed).permutation(len(names))
-    fold_of = {names[k]: place % min(FOLDS, len(names)) for place, k in enumerate(order.tolist())}
-    curves: list[list[float]] = []
-    for fold in range(min(FOLDS, len(names))):
-        curve: list[float] = []
+    should_stop: Callable[[], bool],
+    threads: int,
+) -> TrainingSettings:
+    """The settings with the number of epochs and the l2 whose mean F1 on texts left out is best."""
+    pulls = PULLS if settings.method == "crf" and settings.l2 > 0 else (1.0,)
+    best, best_score = settings, -1.0
+    for pull in pulls:
+        tried = replace(settings, l2=min(1000.0, settings.l2 * pull))
+        curves: list[list[float]] = []
+        for fold in sorted(set(fold_of)):
+            curve: list[float] = []
 
-        def note(progress: Progress, curve: list[float] = curve, fold: int = fold) -> None:
-            curve.append(progress.dev_f1 or 0.0)
-            report(f"fold {fold + 1}", progress)
+            def note(
+                progress: Progress, curve: list[float] = curve, fold: int = fold, l2: float = tried.l2
+            ) -> None:
+                curve.append(progress.dev_f1 or 0.0)
+                report(f"fold {fold + 1}, l2 {l2:g}", progress)
 
-        inner = [t for t, g in zip(texts, groups, strict=True) if fold_of[g] != fold]
-        outer = [t for t, g in zip(texts, groups, strict=True) if fold_of[g] == fold]
-        if any(text.gold for text in inner):
-            train(inner, outer, vocabulary, types, settings, note)
-            curves.append(curve)
-    # A fold that ended early had its best before: beyond its end it counts with its last value.
-    longest = max(map(len, curves))
-    means = np.mean([curve + [curve[-1]] * (longest - len(curve)) for curve in curves], axis=0)
-    return int(np.argmax(means)) + 1
+            inner = [t for t, f in zip(texts, fold_of, strict=True) if f != fold]
+            outer = [t for t, f in zip(texts, fold_of, strict=True) if f == fold]
+            if any(text.gold for text in inner):
+                train(inner, outer, vocabulary, types, tried, note, should_stop, threads=threads)
+                curves.append(curve)
+        # A fold that ended early had its best before: beyond its end it counts with its last value.
+        longest = max(map(len, curves), default=0)
+        if longest:
+            means = np.mean([curve + [curve[-1]] * (longest - len(curve)) for curve in curves], axis=0)
+            if float(means.max()) > best_score:
+                best_score = float(means.max())
+                best = replace(tried, epochs=int(np.argmax(means)) + 1)
+    return best
 
 
 @dataclass(frozen=True)

@@ -2,17 +2,36 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, fields
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, fields, replace
+from difflib import get_close_matches
 from typing import Any
 
+from urdaten.core.spans.coding import CODINGS
 from urdaten.errors import BadSettings
 
-FEATURE_GROUPS = ("words", "shapes", "affixes", "lists", "rules")
+FORM_GROUPS = ("words", "shapes", "affixes", "grams", "classes")
+TOKEN_GROUPS = ("pairs", "texts")
+EVIDENCE_GROUPS = ("lists", "rules")
+FEATURE_GROUPS = FORM_GROUPS + TOKEN_GROUPS + EVIDENCE_GROUPS
+GROUP_HELP = {
+    "words": "the word itself, with and without capitals",
+    "shapes": "capitals, small letters and figures",
+    "affixes": "how words begin and end, up to four letters",
+    "grams": "groups of three letters inside words",
+    "classes": "classes of words that stand in like places, learnt from all texts, also unsigned ones",
+    "pairs": "neighbouring words, and their outlines, two at a time",
+    "texts": "how the same word stands elsewhere in its text",
+    "lists": "names that the lists find",
+    "rules": "spans that the rules find",
+}
+METHODS = ("crf", "perceptron")
+OPTIMISERS = ("steps", "whole")
 
 
 @dataclass(frozen=True, kw_only=True)
 class Setting:
-    """What one setting means and which values it takes."""
+    """What one number means and which values it takes."""
 
     name: str
     default: float | int
@@ -21,56 +40,131 @@ class Setting:
     help: str
 
 
+@dataclass(frozen=True, kw_only=True)
+class Choice:
+    """What one word means and which words it may be."""
+
+    name: str
+    default: str
+    options: tuple[str, ...]
+    help: str
+
+
+CHOICES = (
+    Choice(
+        name="method",
+        default="crf",
+        options=METHODS,
+        help="What is learnt: a conditional random field, which gives probabilities that mean something, or a"
+        " perceptron, which is quicker and a little worse.",
+    ),
+    Choice(
+        name="coding",
+        default="BIO",
+        options=CODINGS,
+        help="How spans become labels: BIO marks beginnings, BILOU ends and single words too.",
+    ),
+    Choice(
+        name="optimiser",
+        default="steps",
+        options=OPTIMISERS,
+        help="How the random field is fitted: in small steps, a few sentences at a time, or over the whole of"
+        " the data at once (L-BFGS).",
+    ),
+)
 SETTINGS = (
     Setting(
         name="epochs",
-        default=40,
+        default=30,
         least=1,
         most=1000,
         help="Training passes over the signed sentences, at most.",
     ),
     Setting(
         name="patience",
-        default=8,
+        default=6,
         least=1,
         most=1000,
         help="Training ends when dev F1 has not risen for this many epochs; the best one is kept.",
     ),
     Setting(
         name="rate",
-        default=0.2,
+        default=0.1,
         least=1e-4,
         most=10,
         help="Step size of the optimiser; larger learns faster and less steadily.",
     ),
     Setting(
         name="l2",
-        default=0.05,
+        default=3.0,
         least=0,
-        most=10,
-        help="Pull of every weight towards zero; larger means a simpler model.",
+        most=1000,
+        help="Pull of every weight towards zero, the more the larger it is; a larger pull makes a simpler model.",
+    ),
+    Setting(
+        name="l1",
+        default=0.0,
+        least=0,
+        most=1000,
+        help="Pull that is the same for small weights, and so removes them; makes a smaller model.",
     ),
     Setting(name="batch", default=16, least=1, most=4096, help="Sentences per step of the optimiser."),
+    Setting(
+        name="prune",
+        default=0.03,
+        least=0,
+        most=1,
+        help="Weights smaller than this are left out of the tagger when it is kept.",
+    ),
+    Setting(
+        name="seconds",
+        default=0,
+        least=0,
+        most=1_000_000,
+        help="Training ends after this many seconds with the best so far; 0 sets no limit.",
+    ),
+    Setting(
+        name="megabytes",
+        default=4000,
+        least=10,
+        most=1_000_000,
+        help="Memory that training may take; more is refused before it begins.",
+    ),
     Setting(
         name="seed", default=7, least=0, most=2**31 - 1, help="Order of the sentences; same seed, same model."
     ),
 )
-_BY_NAME = {setting.name: setting for setting in SETTINGS}
+_RANGES: dict[str, Setting] = {setting.name: setting for setting in SETTINGS}
 
 
 @dataclass(frozen=True, kw_only=True)
 class TrainingSettings:
     """Settings of one training. Raises BadSettings for values out of range."""
 
-    epochs: int = 40
-    patience: int = 8
-    rate: float = 0.2
-    l2: float = 0.05
+    method: str = "crf"
+    coding: str = "BIO"
+    optimiser: str = "steps"
+    epochs: int = 30
+    patience: int = 6
+    rate: float = 0.1
+    l2: float = 3.0
+    l1: float = 0.0
     batch: int = 16
+    prune: float = 0.03
+    seconds: int = 0
+    megabytes: int = 4000
     seed: int = 7
     features: tuple[str, ...] = FEATURE_GROUPS
+    # Type codes to learn; none means all.
+    types: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
+        for choice in CHOICES:
+            value = getattr(self, choice.name)
+            if value not in choice.options:
+                raise BadSettings(
+                    f"{choice.name} is {value!r}; it can be {' or '.join(choice.options)}.", field=choice.name
+                )
         for setting in SETTINGS:
             value = getattr(self, setting.name)
             if not setting.least <= value <= setting.most:
@@ -78,30 +172,46 @@ class TrainingSettings:
                     f"{setting.name} is {value}; it must lie between {setting.least:g} and {setting.most:g}.",
                     field=setting.name,
                 )
-        unknown = sorted(set(self.features) - set(FEATURE_GROUPS))
-        if unknown:
+        for group in self.features:
+            if group not in FEATURE_GROUPS:
+                raise BadSettings(
+                    f"There is no feature group {group!r}; {_near(group, FEATURE_GROUPS)}", field="features"
+                )
+        if not set(self.features) & {"words", "shapes", "affixes", "grams"}:
             raise BadSettings(
-                f"There is no feature group {unknown[0]!r}; the groups are {', '.join(FEATURE_GROUPS)}.",
+                "Lists and rules alone are not enough; switch on words, shapes, affixes or grams.",
                 field="features",
-            )
-        if not set(self.features) & {"words", "shapes", "affixes"}:
-            raise BadSettings(
-                "Lists and rules alone are not enough; switch on words, shapes or affixes.", field="features"
             )
 
     def as_dict(self) -> dict[str, Any]:
-        return asdict(self) | {"features": list(self.features)}
+        return asdict(self) | {"features": list(self.features), "types": list(self.types)}
 
     @classmethod
-    def from_dict(cls, values: dict[str, Any]) -> TrainingSettings:
+    def from_dict(cls, values: Mapping[str, Any]) -> TrainingSettings:
         """Settings from plain values. Raises BadSettings for a name it does not know."""
-        known = {field.name for field in fields(cls)}
+        names = [field.name for field in fields(cls)]
         for name in values:
-            if name not in known:
-                raise BadSettings(
-                    f"There is no setting {name!r}; the settings are {', '.join(sorted(known))}.", field=name
-                )
-        values = dict(values)
-        if "features" in values:
-            values["features"] = tuple(values["features"])
-        return cls(**values)
+            if name not in names:
+                raise BadSettings(f"There is no setting {name!r}; {_near(name, names)}", field=name)
+        listed = {name: tuple(values[name]) for name in ("features", "types") if name in values}
+        return cls(**{**values, **listed})
+
+    def without(self, groups: Sequence[str]) -> TrainingSettings:
+        """These settings without some feature groups."""
+        return replace(self, features=tuple(group for group in self.features if group not in groups))
+
+
+def _near(name: str, names: Sequence[str]) -> str:
+    near = get_close_matches(name, names, n=1)
+    return f"did you mean {near[0]!r}?" if near else f"there are {', '.join(names)}."
+
+
+PRESETS = {
+    "thorough": TrainingSettings(),
+    "quick": TrainingSettings(
+        method="perceptron",
+        epochs=10,
+        patience=3,
+        features=("words", "shapes", "affixes", "lists", "rules"),
+    ),
+}

@@ -1,52 +1,39 @@
-"""Training a linear-chain conditional random field by minibatch AdaGrad (Duchi, Hazan and Singer 2011)."""
+"""Training: from texts with gold to the best tagger that the settings lead to."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+import time
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import sparse
 
-from urdaten.core.scoring.spans import count_matches
-from urdaten.core.spans.coding import encode
-from urdaten.core.spans.span import Span
-from urdaten.core.tagger import chain
-from urdaten.core.tagger.features import (
-    EVIDENCE_SOURCES,
-    OFFSETS,
-    WINDOW,
-    AttributeTable,
-    Sentences,
-    TaggerInput,
-    evidence_names,
-    lay_out,
-)
-from urdaten.core.tagger.model import (
-    Floats,
-    Tagger,
-    Weights,
-    check_types,
-    falling_length,
-)
-from urdaten.core.tagger.settings import TrainingSettings
-from urdaten.core.text.analysis import Vocabulary
-from urdaten.errors import BadInput, Stopped
+from urdaten.core.spans.coding import Coding, CodingKind
+from urdaten.core.tagger.calibration import Calibration
+from urdaten.core.tagger.classes import learn_classes
+from urdaten.core.tagger.corpus import GoldText, SpanKeys, find_layers, label_texts
+from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
+from urdaten.core.tagger.kernels.scores import REACH, sum_rows
+from urdaten.core.tagger.layout import Layout, lay_out
+from urdaten.core.tagger.learner import AdaGrad, Learner, Matter, Perceptron
+from urdaten.core.tagger.model import FoundSpans, Layer, Tagger, best_labels
+from urdaten.core.tagger.settings import EVIDENCE_GROUPS, FORM_GROUPS, TOKEN_GROUPS, TrainingSettings
+from urdaten.core.tagger.weights import SparseRows, Weights, coding_arrays
+from urdaten.core.tagger.whole import Stop, evaluations
+from urdaten.core.text.analysis import Analysis, Vocabulary
+from urdaten.errors import BadInput, BadSettings, Stopped
 
-
-@dataclass(frozen=True)
-class GoldText:
-    """A text with its gold spans; `item.sentences` names the sentences whose gold is complete."""
-
-    item: TaggerInput
-    gold: Sequence[Span]
+Ints = NDArray[np.int64]
+# F1 on training sentences is shown for comparison alone; more of them would only take time.
+TRAIN_F1_SENTENCES = 1000
 
 
 @dataclass(frozen=True, kw_only=True)
 class Progress:
-    """What is known after an epoch. Objective is the mean negative log-likelihood per sentence."""
+    """What is known after an epoch. Objective is the mean negative log-likelihood per sentence, for the
+    perceptron the share of wrong labels."""
 
     epoch: int
     epochs: int
@@ -55,9 +42,10 @@ class Progress:
     train_f1: float | None
     dev_f1: float | None
     best_epoch: int
+    seconds: float
 
     def as_dict(self) -> dict[str, Any]:
-        return vars(self).copy()
+        return asdict(self)
 
 
 def train(
@@ -68,203 +56,275 @@ def train(
     settings: TrainingSettings,
     on_progress: Callable[[Progress], None] = lambda _: None,
     should_stop: Callable[[], bool] = lambda: False,
+    *,
+    unsigned: Sequence[Analysis] = (),
+    threads: int = 1,
 ) -> Tagger:
     """Train on the given sentences; with dev texts keep the epoch that is best on them, else the last.
 
-    All texts share the vocabulary. The result depends on the inputs and the seed alone. When
-    `should_stop` says so, between two steps, the best epoch so far is returned; Stopped is raised if
-    not even one was finished.
+    All texts share the vocabulary; word classes are learnt from `unsigned` texts too. The result depends
+    on the inputs and the seed alone, whatever the number of threads. When `should_stop` says so, or the
+    time is up, the best epoch so far is returned; Stopped is raised if not even one was finished.
     """
-    check_types(types)
-    learner = _Learner(texts, vocabulary, tuple(types), settings)
-    random = np.random.default_rng(settings.seed)
-    best: Weights | None = None
-    best_score, best_epoch, best_progress = -1.0, 0, None
-    epoch = 0
-    stopped = False
-    while epoch < settings.epochs and epoch - best_epoch < settings.patience:
-        objective = 0.0
-        order = random.permutation(len(learner.data))
-        for at in range(0, len(order), settings.batch):
-            if should_stop():
-                stopped = True
-                break
-            objective += learner.step(order[at : at + settings.batch])
-        if stopped:
-            break
+    began = time.monotonic()
+    trainer = _Trainer(texts, dev, vocabulary, check_types(types, settings), settings, unsigned, threads)
+
+    def enough() -> bool:
+        return should_stop() or 0 < settings.seconds < time.monotonic() - began
+
+    best: list[Weights] | None = None
+    best_score, best_epoch, epoch = -1.0, 0, 0
+    for objective, weights in trainer.epochs(enough):
         epoch += 1
-        train_f1 = learner.f1(texts)
-        dev_f1 = learner.f1(dev)
+        train_f1, dev_f1 = trainer.f1(weights)
         # Nothing tells without dev texts which epoch is best: F1 on what was learnt from is no judge.
         if best is None or dev_f1 is None or dev_f1 > best_score:
-            best, best_score, best_epoch = learner.weights.copy(), dev_f1 or 0.0, epoch
-        best_progress = Progress(
-            epoch=epoch,
-            epochs=settings.epochs,
-            objective=objective / len(order),
-            train_f1=train_f1,
-            dev_f1=dev_f1,
-            best_epoch=best_epoch,
+            best = [layer.copy() for layer in weights]
+            best_score, best_epoch = dev_f1 or 0.0, epoch
+        on_progress(
+            Progress(
+                epoch=epoch,
+                epochs=settings.epochs,
+                objective=objective,
+                train_f1=train_f1,
+                dev_f1=dev_f1,
+                best_epoch=best_epoch,
+                seconds=time.monotonic() - began,
+            )
         )
-        on_progress(best_progress)
-    if best is None or best_progress is None:
+        if epoch - best_epoch >= settings.patience:
+            break
+    if best is None:
         raise Stopped("Training was stopped before its first epoch was done; there is nothing to keep.")
     manifest = {
         "settings": settings.as_dict(),
         "best_epoch": best_epoch,
         "epochs_run": epoch,
-        "stopped": stopped,
-        "sentences": len(learner.data),
-        "attributes": len(learner.table),
+        "stopped": trainer.stopped,
+        "sentences": len(trainer.layout),
     }
-    return Tagger(learner.types, learner.sources, learner.table, best, manifest)
+    return trainer.tagger(best, manifest)
 
 
-class _Learner:
-    """Columns, weights and the optimiser's state during one training."""
+def check_types(types: Sequence[str], settings: TrainingSettings) -> tuple[str, ...]:
+    """The types to learn. Raises BadInput when there is none, BadSettings for one that is not there."""
+    if not types:
+        raise BadInput("There is no entity type to learn; add one under Types.")
+    for code in settings.types:
+        if code not in types:
+            raise BadSettings(f"There is no type {code}; the types are {', '.join(types)}.", field="types")
+    return tuple(code for code in types if not settings.types or code in settings.types)
+
+
+class _Trainer:
+    """All that one training holds."""
 
     def __init__(
         self,
         texts: Sequence[GoldText],
+        dev: Sequence[GoldText],
         vocabulary: Vocabulary,
         types: tuple[str, ...],
         settings: TrainingSettings,
+        unsigned: Sequence[Analysis],
+        threads: int,
     ) -> None:
-        self.types = types
-        self.settings = settings
-        self.sources = tuple(name for name in EVIDENCE_SOURCES if name in settings.features)
-        forms = vocabulary.forms
+        self._settings = settings
+        self._types = types
+        self._threads = threads
+        self.stopped = False
+        groups = settings.features
+        self._sources = tuple(name for name in EVIDENCE_GROUPS if name in groups)
         items = [text.item for text in texts]
-        self.data = lay_out(items, types, self.sources, len(forms))
-        if not len(self.data):
+        self.layout = lay_out(items, types, self._sources)
+        if not len(self.layout):
             raise BadInput("No sentence of the training split is signed yet; sign some at the Desk first.")
-        seen = {forms[i] for i in np.unique(self.data.word) if i < len(forms)}
-        self.table = AttributeTable.learn(sorted(seen), settings.features)
-        self.attributes = self.table.matrix(forms)
-        self.labels = np.concatenate(
-            [
-                encode(text.gold, text.item.analysis, types)[a:b]
-                for text in texts
-                for a, b in text.item.token_ranges()
-            ]
-        ).astype(np.int64)
-        columns = len(evidence_names(types, self.sources))
-        self.weights = Weights.zeros(len(self.table), columns, types)
-        self._square = Weights(
-            np.zeros_like(self.weights.attribute),
-            np.zeros_like(self.weights.evidence),
-            np.zeros_like(self.weights.start),
-            np.zeros_like(self.weights.transition),
+        classes: Mapping[str, Sequence[int]] = {}
+        if "classes" in groups:
+            read = [text.item.analysis for text in (*texts, *dev)]
+            classes = learn_classes([*read, *unsigned], vocabulary, settings.seed)
+        forms = vocabulary.forms
+        seen = [forms[row - 1] for row in np.unique(self.layout.word).tolist() if row]
+        form_groups = [group for group in FORM_GROUPS if group in groups]
+        self._table = AttributeTable.learn(seen, form_groups, classes)
+        self._lexicon = Lexicon(self._table, vocabulary)
+        token_groups = [group for group in TOKEN_GROUPS if group in groups]
+        self._token_table = TokenTable.learn(token_groups, types, self._sources, self._lexicon, self.layout)
+        own = self._token_table.columns(self._lexicon, self.layout)
+        kind: CodingKind = "BILOU" if settings.coding == "BILOU" else "BIO"
+        self._codings = [Coding(kind, layer) for layer in find_layers(texts, types)]
+        self._check_memory()
+        self._matters = [
+            Matter(
+                self._lexicon,
+                self.layout,
+                own,
+                label_texts(texts, self.layout, coding),
+                coding,
+                len(self._table),
+                len(self._token_table),
+            )
+            for coding in self._codings
+        ]
+        shown = _first_sentences(self.layout, TRAIN_F1_SENTENCES)
+        self._watched = [_Watched(self, shown, SpanKeys(texts, types))]
+        if dev:
+            dev_layout = lay_out([text.item for text in dev], types, self._sources)
+            if len(dev_layout):
+                self._watched.append(_Watched(self, dev_layout, SpanKeys(dev, types)))
+
+    def _check_memory(self) -> None:
+        numbers = sum(
+            (len(self._table) + len(self._lexicon)) * REACH * coding.count
+            + len(self._token_table) * coding.count
+            for coding in self._codings
         )
-        self._laid_out: dict[int, Sentences] = {id(texts): self.data}
-        self._vocabulary_size = len(forms)
+        needed = 4 * 3 * numbers / 1e6
+        if needed > self._settings.megabytes:
+            raise BadSettings(
+                f"Training would take about {needed:.0f} MB and megabytes allows"
+                f" {self._settings.megabytes}; learn fewer types or feature groups at once, or allow more.",
+                field="megabytes",
+            )
 
-    def step(self, sentences: NDArray[np.int64]) -> float:
-        """One optimiser step over the given sentences; their negative log-likelihood before it."""
-        data, weights = self.data, self.weights
-        chosen = sentences[falling_length(data.length[sentences])]
-        length = data.length[chosen]
-        tokens = np.concatenate([np.arange(data.first[s], data.first[s] + data.length[s]) for s in chosen])
-        # Only forms within the window of these tokens, and attributes of these forms, are touched.
-        window = data.position[tokens][:, None] + np.arange(-WINDOW, WINDOW + 1)
-        forms, local = np.unique(data.word[window], return_inverse=True)
-        local = local.reshape(window.shape)
-        rows = self.attributes[forms]
-        active = np.unique(rows.indices)
-        rows = rows[:, active]
-        form_scores = rows @ weights.attribute[active]
-        loss, error, moves, starts = chain_gradient(
-            self._scores(form_scores, local, window), self.labels[tokens], length, weights
+    def epochs(self, enough: Callable[[], bool]) -> Iterator[tuple[float, list[Weights]]]:
+        """Objective and weights of all layers after each epoch; ends early when it is enough."""
+        settings = self._settings
+        if settings.method == "crf" and settings.optimiser == "whole":
+            runs_of = [evaluations(matter, settings, enough) for matter in self._matters]
+            try:
+                for results in zip(*runs_of, strict=False):
+                    yield sum(loss for loss, _ in results), [weights for _, weights in results]
+            except Stop:
+                self.stopped = True
+            return
+        learners: list[Learner] = [
+            Perceptron(matter)
+            if settings.method == "perceptron"
+            else AdaGrad(matter, settings, self._threads)
+            for matter in self._matters
+        ]
+        random = np.random.default_rng(settings.seed)
+        for _ in range(settings.epochs):
+            order = random.permutation(len(self.layout))
+            objective = 0.0
+            for learner in learners:
+                loss = learner.epoch(order, enough)
+                if loss is None:
+                    self.stopped = True
+                    return
+                objective += loss
+            yield objective, [learner.weights() for learner in learners]
+
+    def f1(self, weights: Sequence[Weights]) -> tuple[float | None, float | None]:
+        """Strict F1 on training sentences and on dev; None where there is no dev text."""
+        scores = [watched.f1(weights) for watched in self._watched]
+        return scores[0], scores[1] if len(scores) > 1 else None
+
+    def find(self, weights: Sequence[Weights], watched: _Watched) -> list[FoundSpans]:
+        found = []
+        for matter, layer in zip(self._matters, weights, strict=True):
+            scores = np.empty((len(self._lexicon), layer.forms.shape[1]), dtype=np.float32)
+            rows = np.unique(watched.layout.word)
+            part = np.empty((len(rows), layer.forms.shape[1]), dtype=np.float32)
+            sum_rows(self._lexicon.pointer, self._lexicon.column, layer.forms, rows, part)
+            scores[rows] = part
+            coding = matter.coding
+            chain = (*layer.moves.arrays, *coding_arrays(coding))
+            labels = best_labels(scores, layer.tokens, watched.layout, watched.own, chain)
+            first, last, kind = coding.decode(labels[watched.layout.position], watched.layout.starts)
+            holder = Layer(coding, SparseRows.of(layer.forms, [], 0), layer.tokens, layer.moves)
+            none = np.zeros(0, dtype=np.int64)
+            found.append(
+                FoundSpans(holder, none, first.astype(np.int64), last.astype(np.int64), kind.astype(np.int64))
+            )
+        return found
+
+    @property
+    def lexicon(self) -> Lexicon:
+        return self._lexicon
+
+    @property
+    def token_table(self) -> TokenTable:
+        return self._token_table
+
+    def tagger(self, best: Sequence[Weights], manifest: dict[str, Any]) -> Tagger:
+        """The finished tagger: weights that matter, calibrated on dev."""
+        least = self._settings.prune
+        used = np.zeros(len(self._table), dtype=bool)
+        used[0] = True  # what stands for "beyond the sentence" is always asked for
+        used_tokens = np.zeros(len(self._token_table), dtype=bool)
+        for weights in best:
+            used |= (np.abs(weights.forms) > least).any(axis=1)
+            used_tokens |= (np.abs(weights.tokens) > least).any(axis=1)
+        rows, token_rows = np.flatnonzero(used), np.flatnonzero(used_tokens)
+        names = self._table.names
+        features = self._token_table.features
+        tagger = Tagger(
+            self._types,
+            self._sources,
+            AttributeTable(self._table.groups, [names[k] for k in rows.tolist()], self._table.classes),
+            TokenTable(
+                self._token_table.groups,
+                self._types,
+                self._sources,
+                [features[k] for k in token_rows.tolist()],
+            ),
+            tuple(
+                Layer(
+                    matter.coding,
+                    SparseRows.of(weights.forms, rows, least),
+                    np.ascontiguousarray(weights.tokens[token_rows], dtype=np.float32),
+                    weights.moves,
+                )
+                for matter, weights in zip(self._matters, best, strict=True)
+            ),
+            Calibration(),
+            manifest | {"attributes": len(rows), "token_features": len(token_rows)},
         )
-        width = len(weights.start)
-        form_gradient = np.zeros((len(forms), OFFSETS * width))
-        evidence_gradient = np.zeros_like(weights.evidence)
-        ones, ends = np.ones(len(tokens)), np.arange(len(tokens) + 1)
-        for k in range(OFFSETS):
-            part = slice(k * width, (k + 1) * width)
-            pick = sparse.csr_array((ones, local[:, k], ends), shape=(len(tokens), len(forms)))
-            form_gradient[:, part] = np.asarray(pick.T @ error)
-            if weights.evidence.size:
-                evidence_gradient[:, part] = data.evidence[window[:, k]].T @ error
-        share = self.settings.l2 * len(chosen) / 10
-        self._descend("attribute", rows.T @ form_gradient, share, active)
-        if weights.evidence.size:
-            self._descend("evidence", evidence_gradient, share)
-        self._descend("start", starts, share)
-        self._descend("transition", moves, share)
-        return loss
+        if len(self._watched) > 1:
+            tagger = replace(tagger, calibration=self._calibrate(tagger))
+        return tagger
 
-    def _scores(self, form_scores: Floats, local: NDArray[np.int64], window: NDArray[np.int64]) -> Floats:
-        width = len(self.weights.start)
-        scores = np.zeros((len(local), width))
-        for k in range(OFFSETS):
-            part = slice(k * width, (k + 1) * width)
-            scores += form_scores[local[:, k], part]
-            if self.weights.evidence.size:
-                scores += self.data.evidence[window[:, k]] @ self.weights.evidence[:, part]
-        return scores
-
-    def _descend(
-        self, name: str, gradient: Floats, l2: float, rows: NDArray[np.integer[Any]] | slice = slice(None)
-    ) -> None:
-        values: Floats = getattr(self.weights, name)
-        squares: Floats = getattr(self._square, name)
-        current = values[rows]
-        allowed = current > chain.FORBIDDEN / 2
-        gradient = np.where(allowed, gradient + l2 * np.where(allowed, current, 0.0), 0.0)
-        squares[rows] += gradient**2
-        values[rows] = current - self.settings.rate * gradient / (np.sqrt(squares[rows]) + 1e-8)
-
-    def f1(self, texts: Sequence[GoldText]) -> float | None:
-        """Strict F1 of the present weights on the sentences of these texts."""
-        if id(texts) not in self._laid_out:
-            items = [text.item for text in texts]
-            self._laid_out[id(texts)] = lay_out(items, self.types, self.sources, self._vocabulary_size)
-        data = self._laid_out[id(texts)]
-        if not len(data):
-            return None
-        tagger = Tagger(self.types, self.sources, self.table, self.weights, {})
-        found = tagger.tag_laid_out(
-            [text.item for text in texts], data, self.attributes @ self.weights.attribute
-        )
-        counts = [count_matches(gold_within(text), spans) for text, spans in zip(texts, found, strict=True)]
-        right, in_gold, in_found = (sum(column) for column in zip(*counts, strict=True))
-        return 2 * right / (in_gold + in_found) if in_gold + in_found else 1.0
+    def _calibrate(self, tagger: Tagger) -> Calibration:
+        dev = self._watched[1]
+        probability, right = [], []
+        for found in tagger.tag_layout(dev.layout, self._lexicon.vocabulary, with_probabilities=True):
+            assert found.probability is not None
+            probability.append(found.probability)
+            right.append(dev.gold.is_right(found.first, found.last, found.kind, found.layer.coding.types))
+        return Calibration.fit(np.concatenate(probability), np.concatenate(right))
 
 
-def gold_within(text: GoldText) -> list[Span]:
-    """The gold spans that lie in the sentences in use."""
-    analysis = text.item.analysis
-    if text.item.sentences is None:
-        return list(text.gold)
-    bounds = analysis.sentence_bounds()
-    ranges = [bounds[k] for k in text.item.sentences]
-    return [s for s in text.gold if any(a <= s.start and s.end <= b for a, b in ranges)]
+class _Watched:
+    """Sentences whose F1 is watched during training."""
+
+    def __init__(self, trainer: _Trainer, layout: Layout, gold: SpanKeys) -> None:
+        self._trainer = trainer
+        self.layout = layout
+        self.gold = gold.before(len(layout.position))
+        self.own = trainer.token_table.columns(trainer.lexicon, layout)
+
+    def f1(self, weights: Sequence[Weights]) -> float | None:
+        right = found = 0
+        for spans in self._trainer.find(weights, self):
+            right += self.gold.count_right(spans.first, spans.last, spans.kind, spans.layer.coding.types)
+            found += len(spans.first)
+        return 2 * right / (len(self.gold) + found) if len(self.gold) + found else 1.0
 
 
-def chain_gradient(
-    scores: Floats, labels: NDArray[np.int64], length: NDArray[np.int64], weights: Weights
-) -> tuple[float, Floats, Floats, Floats]:
-    """Negative log-likelihood of a block and its gradient.
-
-    scores (n_tokens, L) and labels (n_tokens,) lie end to end in sentences of falling length. Returns
-    the loss and its derivatives by scores (n_tokens, L), transition (L, L) and start (L,).
-    """
-    first = np.cumsum(length) - length
-    block = chain.make_block(scores, first, length)
-    passes = chain.forward_backward(block, weights.start, weights.transition)
-    node = passes.node()
-    sentence = np.repeat(np.arange(len(length)), length)
-    time = np.arange(len(scores)) - first[sentence]
-    error = node[time, sentence]
-    starts = error[first].sum(axis=0)
-    moves = chain.expected_transitions(block, passes, weights.transition)
-    gold_score = scores[np.arange(len(labels)), labels].sum() + weights.start[labels[first]].sum()
-    follows = np.ones(len(labels), dtype=bool)
-    follows[first] = False
-    later = np.flatnonzero(follows)
-    gold_score += weights.transition[labels[later - 1], labels[later]].sum()
-    error[np.arange(len(labels)), labels] -= 1
-    np.subtract.at(starts, labels[first], 1)
-    np.subtract.at(moves, (labels[later - 1], labels[later]), 1)
-    return float(passes.log_partition.sum() - gold_score), error, moves, starts
+def _first_sentences(layout: Layout, count: int) -> Layout:
+    if len(layout) <= count:
+        return layout
+    end = int(layout.first[count])
+    tokens = int(layout.length[:count].sum())
+    held = layout.evidence_position < end
+    return Layout(
+        layout.word[:end],
+        layout.text[:end],
+        layout.position[:tokens],
+        layout.first[:count],
+        layout.length[:count],
+        layout.evidence_position[held],
+        layout.evidence_kind[held],
+    )

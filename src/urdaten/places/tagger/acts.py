@@ -12,13 +12,13 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span
-from urdaten.core.tagger import Explanation, Tagger, TaggerInput, TrainingSettings, explain
+from urdaten.core.tagger import Explanation, Tagger, TaggerInput, TrainingSettings, explain, from_bytes
 from urdaten.core.text import Vocabulary
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.desk import acts as desk
 from urdaten.places.tagger.tables import TrainingRow
 from urdaten.places.types import acts as types
-from urdaten.platform.jobs import ENDED, JobState, JobView, add_job, jobs_by_id, stop_job
+from urdaten.platform.jobs import ENDED, JobView, add_job, jobs_by_id, stop_job
 from urdaten.platform.revisions import bump, revisions
 
 PLACE = "tagger"
@@ -203,7 +203,7 @@ class TaggerInUse:
 
 @lru_cache(maxsize=8)
 def _load(_training_id: int, model: bytes) -> Tagger:
-    return Tagger.from_bytes(model)
+    return from_bytes(model)
 
 
 def model_in_use(db: Session, project_id: int) -> TaggerInUse | None:
@@ -251,6 +251,5 @@ def is_live(training: Training) -> bool:
 
 
 def ended_badly(training: Training) -> bool:
-    """Did it end without a model, so that it can be run again?"""
-    bad = (JobState.FAILED, JobState.INTERRUPTED, JobState.STOPPED)
-    return training.job is not None and training.job.state in bad and not training.has_model
+    """Did it end without a model, or lose it to a new format, so that it can be run again?"""
+    return training.job is not None and training.job.state in ENDED and not training.has_model

@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import hashlib
+import os
 import time
+from collections import Counter
+from collections.abc import Sequence
+from typing import Any
 
+from urdaten.core.scoring import score_spans
 from urdaten.core.spans import Span
-from urdaten.core.tagger import GoldText, Progress, TaggerInput, train
-from urdaten.core.text import Analysis
+from urdaten.core.tagger import GoldText, Progress, Tagger, TaggerInput, list_classes, to_bytes, train
+from urdaten.core.text import Analysis, Vocabulary
 from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.tagger import acts
@@ -17,6 +22,7 @@ from urdaten.platform.database import transaction
 from urdaten.platform.jobs import JobContext, handles
 
 STOP_LOOK_S = 0.2
+CLASSES_KEPT = 40
 
 
 @handles(acts.JOB)
@@ -27,17 +33,22 @@ def run_training(context: JobContext) -> str:
         training = acts.read_training(db, context.project_id, training_id)
         project = team.project_by_id(db, context.project_id)
         made_from = acts.made_from_now(db, project.id)
-        wanted = texts.all_texts(db, project.id, ("train", "dev"))
+        # Test texts are left out of everything, also of what word classes are learnt from.
+        wanted = texts.all_texts(db, project.id, ("train", "dev", "none"))
         signed = pipeline.gold_by_sentence(db, wanted)
         analyses, vocabulary = texts.analyses_of(wanted, project.language)
         lanes, _ = pipeline.match_evidence(db, project, analyses)
     split: dict[str, list[GoldText]] = {"train": [], "dev": []}
+    unsigned: list[Analysis] = []
     digest = hashlib.sha256()
     for text, analysis, lane in zip(wanted, analyses, lanes, strict=True):
-        if signed[text.id]:
+        digest.update(text.body.encode())
+        if text.split in split and signed[text.id]:
             gold = _gold_text(signed[text.id], analysis, [*lane["lists"], *lane["rules"]])
             split[text.split].append(gold)
-            digest.update(repr((text.body, gold.item.sentences, sorted(gold.gold))).encode())
+            digest.update(repr((gold.item.sentences, sorted(gold.gold))).encode())
+        else:
+            unsigned.append(analysis)
     made_from |= {
         "data": digest.hexdigest(),
         "train_texts": len(split["train"]),
@@ -60,13 +71,42 @@ def run_training(context: JobContext) -> str:
         training.settings,
         report,
         _StopLook(context),
+        unsigned=unsigned,
+        threads=min(2, os.cpu_count() or 1),
     )
-    made_from |= tagger.manifest
+    made_from |= tagger.manifest | {
+        "unsigned_texts": len(unsigned),
+        "by_type": _by_type(tagger, split, vocabulary),
+        "word_classes": [
+            {"number": c.number, "words": list(c.words), "size": c.size, "type": c.type}
+            for c in list_classes(tagger.table.classes, [*split["train"], *split["dev"]])[:CLASSES_KEPT]
+        ],
+    }
     with transaction(context.database_url) as db:
-        acts.keep_model(db, training_id, tagger.to_bytes(), made_from)
+        acts.keep_model(db, training_id, to_bytes(tagger), made_from)
     run, best = tagger.manifest["epochs_run"], tagger.manifest["best_epoch"]
     how = "Stopped" if tagger.manifest["stopped"] else "Ended"
     return f"{how} after {run} {'epoch' if run == 1 else 'epochs'}; epoch {best} was best and is kept."
+
+
+def _by_type(
+    tagger: Tagger, split: dict[str, list[GoldText]], vocabulary: Vocabulary
+) -> list[dict[str, Any]]:
+    """Spans of each type learnt from and watched, and its dev F1."""
+    learnt = Counter(span.type for text in split["train"] for span in text.gold)
+    found = tagger.tag([text.item for text in split["dev"]], vocabulary)
+    pairs = [(text.gold, spans) for text, spans in zip(split["dev"], found, strict=True)]
+    watched: Sequence[str] = [span.type for gold, _ in pairs for span in gold]
+    scores = score_spans(pairs, tagger.types, rounds=1).types
+    return [
+        {
+            "type": code,
+            "train_spans": learnt[code],
+            "dev_spans": watched.count(code),
+            "dev_f1": scores[code].f1 if code in scores else None,
+        }
+        for code in tagger.types
+    ]
 
 
 def _gold_text(

@@ -4,17 +4,30 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from urdaten.core.tagger import FEATURE_GROUPS, SETTINGS, TrainingSettings
+from urdaten.core.tagger import (
+    CHOICES,
+    GROUP_HELP,
+    PRESETS,
+    SETTINGS,
+    TrainingSettings,
+    read_config,
+    write_config,
+)
 from urdaten.places.tagger import acts
 from urdaten.places.tagger.wire import (
+    ChoiceShown,
+    ConfigText,
     EpochShown,
+    FeatureShown,
     JobShown,
     MadeFrom,
+    PresetShown,
     SettingsHelp,
     SettingShown,
     SettingsWish,
     TrainingShown,
     TrainingWish,
+    WordClassShown,
 )
 from urdaten.places.team.wire import OfProject
 from urdaten.platform.web import Db, Lead, Me
@@ -29,6 +42,7 @@ def _shown(db: Db, project_id: int, training: acts.Training) -> TrainingShown:
         id=training.id,
         name=training.name,
         settings=SettingsWish.model_validate(training.settings.as_dict()),
+        config=write_config(training.settings),
         job=JobShown.model_validate(training.job) if training.job else None,
         epochs=[EpochShown.model_validate(epoch) for epoch in training.epochs],
         made_from=MadeFrom.model_validate(training.made_from),
@@ -49,8 +63,27 @@ def read(project: OfProject, db: Db) -> list[TrainingShown]:
 @help_router.get("/training-settings", operation_id="readTrainingSettings")
 def settings(_me: Me) -> SettingsHelp:
     return SettingsHelp(
-        settings=[SettingShown.model_validate(setting) for setting in SETTINGS], features=list(FEATURE_GROUPS)
+        choices=[ChoiceShown.model_validate(choice) for choice in CHOICES],
+        settings=[SettingShown.model_validate(setting) for setting in SETTINGS],
+        features=[FeatureShown(name=name, help=what) for name, what in GROUP_HELP.items()],
+        presets=[
+            PresetShown(name=name, settings=SettingsWish.model_validate(preset.as_dict()))
+            for name, preset in PRESETS.items()
+        ],
     )
+
+
+@router.post("/read-config", operation_id="readTrainingConfig")
+def read_text(config: ConfigText, _project: OfProject, _me: Lead) -> SettingsWish:
+    """The settings that a config file says; nothing is kept."""
+    return SettingsWish.model_validate(read_config(config.text).as_dict())
+
+
+@router.get("/{training_id}/word-classes", operation_id="listWordClasses")
+def word_classes(training_id: int, project: OfProject, db: Db) -> list[WordClassShown]:
+    """Classes of words that a training learnt from all texts but those of the test split."""
+    training = acts.read_training(db, project.id, training_id)
+    return [WordClassShown.model_validate(c) for c in training.made_from.get("word_classes", ())]
 
 
 @router.post("", status_code=201, operation_id="startTraining")

@@ -6,10 +6,10 @@ from datetime import datetime
 
 from pydantic import Field
 
-from urdaten.core.tagger import FEATURE_GROUPS, SETTINGS
+from urdaten.core.tagger import PRESETS
 from urdaten.places.team.wire import Shown, Wire
 
-_DEFAULT = {setting.name: setting.default for setting in SETTINGS}
+_STANDARD = PRESETS["thorough"]
 
 
 class JobShown(Shown):
@@ -34,21 +34,56 @@ class SettingShown(Shown):
     help: str
 
 
-class SettingsHelp(Shown):
-    settings: list[SettingShown]
-    features: list[str]
+class ChoiceShown(Shown):
+    name: str
+    default: str
+    options: list[str]
+    help: str
+
+
+class FeatureShown(Shown):
+    name: str
+    help: str
 
 
 class SettingsWish(Wire):
     """Values out of range are answered with what is allowed."""
 
-    epochs: int = int(_DEFAULT["epochs"])
-    patience: int = int(_DEFAULT["patience"])
-    rate: float = _DEFAULT["rate"]
-    l2: float = _DEFAULT["l2"]
-    batch: int = int(_DEFAULT["batch"])
-    seed: int = int(_DEFAULT["seed"])
-    features: list[str] = Field(default_factory=lambda: list(FEATURE_GROUPS))
+    method: str = _STANDARD.method
+    coding: str = _STANDARD.coding
+    optimiser: str = _STANDARD.optimiser
+    epochs: int = _STANDARD.epochs
+    patience: int = _STANDARD.patience
+    rate: float = _STANDARD.rate
+    l2: float = _STANDARD.l2
+    l1: float = _STANDARD.l1
+    batch: int = _STANDARD.batch
+    prune: float = _STANDARD.prune
+    seconds: int = _STANDARD.seconds
+    megabytes: int = _STANDARD.megabytes
+    seed: int = _STANDARD.seed
+    features: list[str] = Field(default_factory=lambda: list(_STANDARD.features))
+    types: list[str] = Field(default_factory=list, description="codes to learn; none means all")
+
+
+class PresetShown(Shown):
+    name: str
+    settings: SettingsWish
+
+
+class SettingsHelp(Shown):
+    """What the settings mean, which values they take, and the presets."""
+
+    choices: list[ChoiceShown]
+    settings: list[SettingShown]
+    features: list[FeatureShown]
+    presets: list[PresetShown]
+
+
+class ConfigText(Wire):
+    """A training config as `urdaten tagger config` prints it."""
+
+    text: str = Field(max_length=20_000)
 
 
 class TrainingWish(Wire):
@@ -63,6 +98,23 @@ class EpochShown(Shown):
     train_f1: float | None
     dev_f1: float | None
     best_epoch: int
+    seconds: float | None = None
+
+
+class TypeFigures(Shown):
+    """What there was to learn of a type, and how well it was learnt."""
+
+    type: str
+    train_spans: int
+    dev_spans: int
+    dev_f1: float | None
+
+
+class WordClassShown(Shown):
+    number: int
+    words: list[str] = Field(description="the commonest first")
+    size: int
+    type: str | None = Field(description="that of most marked words of the class")
 
 
 class MadeFrom(Shown):
@@ -73,6 +125,9 @@ class MadeFrom(Shown):
     dev_sentences: int | None = None
     spans: int | None = None
     attributes: int | None = None
+    token_features: int | None = None
+    unsigned_texts: int | None = None
+    by_type: list[TypeFigures] = Field(default_factory=list)
     best_epoch: int | None = None
     data: str | None = None
 
@@ -81,6 +136,7 @@ class TrainingShown(Shown):
     id: int
     name: str
     settings: SettingsWish
+    config: str = Field(description="the settings as a config file")
     job: JobShown | None
     epochs: list[EpochShown]
     made_from: MadeFrom

@@ -1,0 +1,178 @@
+"""Word classes: words that stand between like words, learnt from running text without any gold.
+
+Words are counted with the words right before and right after them; the counts are weighed as positive
+pointwise mutual information, a truncated singular value decomposition makes short vectors of them, and
+k-means on the unit sphere (Dhillon and Modha 2001) makes classes, from few to many.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+from scipy.sparse.linalg import svds
+
+from urdaten.core.tagger.corpus import GoldText
+from urdaten.core.tagger.features.forms import outline
+from urdaten.core.text.analysis import Analysis, Vocabulary
+
+LEVELS = (16, 64, 256)
+DIMENSIONS = 40
+# Words met less often say too little about where they stand.
+LEAST_COUNT = 3
+NEIGHBOURS = 1000
+ROUNDS = 20
+Floats = NDArray[np.floating[Any]]
+
+
+def class_key(form: str) -> str:
+    """What forms are counted together as: the folded form; of words with figures their outline."""
+    return outline(form).casefold() if any(sign.isdigit() for sign in form) else form.casefold()
+
+
+def learn_classes(
+    analyses: Sequence[Analysis], vocabulary: Vocabulary, seed: int
+) -> dict[str, tuple[int, ...]]:
+    """Folded form → its class at each level, from coarse to fine. Too small a corpus has no classes.
+
+    The analyses share the vocabulary. Same texts and seed, same classes.
+    """
+    keys: dict[str, int] = {}
+    key_of = np.array(
+        [keys.setdefault(class_key(form), len(keys)) for form in vocabulary.forms], dtype=np.int64
+    )
+    before, after = _neighbours(analyses, key_of, len(keys))
+    count = np.asarray(before.sum(axis=1)).ravel()
+    words = np.flatnonzero(count >= LEAST_COUNT)
+    if len(words) <= LEVELS[0]:
+        return {}
+    frequent = np.sort(np.argsort(-count, kind="stable")[:NEIGHBOURS])
+    # The last column of each side is the edge of a sentence.
+    columns = np.append(frequent, len(keys))
+    table = sparse.hstack([before[words][:, columns], after[words][:, columns]]).tocsr()
+    vectors = _vectors(table, min(DIMENSIONS, len(words) - 1, table.shape[1] - 1), seed)
+    levels = [_cluster(vectors, min(size, len(words)), seed) for size in LEVELS if size <= len(words)]
+    of_key = dict(zip(words.tolist(), zip(*(level.tolist() for level in levels), strict=True), strict=True))
+    return {
+        form.casefold(): of_key[key]
+        for form, key in zip(vocabulary.forms, key_of.tolist(), strict=True)
+        if key in of_key
+    }
+
+
+@dataclass(frozen=True, kw_only=True)
+class WordClass:
+    """One class, for reading: its commonest words, and the type that most of its marked words have."""
+
+    number: int
+    words: tuple[str, ...]
+    # How many different words it holds.
+    size: int
+    type: str | None
+
+
+def list_classes(
+    classes: Mapping[str, Sequence[int]], texts: Sequence[GoldText], level: int = 1, words: int = 12
+) -> list[WordClass]:
+    """The classes of one level, those that say most about gold spans first.
+
+    A class names a type when at least half of its occurrences in the texts stand in spans of that type.
+    """
+    count: Counter[str] = Counter()
+    marked: dict[str, Counter[str]] = {}
+    for text in texts:
+        analysis = text.item.analysis
+        forms = [form.casefold() for form in analysis.vocabulary.forms]
+        count.update(forms[w] for w in analysis.word.tolist())
+        for span in text.gold:
+            first, last = analysis.token_range(span.start, span.end)
+            for w in analysis.word[first:last].tolist():
+                marked.setdefault(forms[w], Counter())[span.type] += 1
+    members: dict[int, list[str]] = {}
+    for word, levels in classes.items():
+        members.setdefault(levels[min(level, len(levels) - 1)], []).append(word)
+    found: list[tuple[float, WordClass]] = []
+    for number, held in members.items():
+        total = sum(count[word] for word in held)
+        types: Counter[str] = sum((marked.get(word, Counter()) for word in held), Counter())
+        code, most = types.most_common(1)[0] if types else ("", 0)
+        common = sorted(held, key=lambda word: (-count[word], word))[:words]
+        named = code if total and most >= total / 2 else None
+        found.append((-most, WordClass(number=number, words=tuple(common), size=len(held), type=named)))
+    return [one for _, one in sorted(found, key=lambda pair: (pair[0], pair[1].number))]
+
+
+def _neighbours(
+    analyses: Sequence[Analysis], key_of: NDArray[np.int64], edge: int
+) -> tuple[sparse.csr_array, sparse.csr_array]:
+    """Counts of shape (n_keys, n_keys + 1): which key stood right before and right after each."""
+    here: list[NDArray[np.int64]] = []
+    left: list[NDArray[np.int64]] = []
+    right: list[NDArray[np.int64]] = []
+    for analysis in analyses:
+        if not len(analysis):
+            continue
+        key = key_of[analysis.word]
+        new = np.diff(analysis.sentence) > 0
+        here.append(key)
+        left.append(np.append(edge, np.where(new, edge, key[:-1])))
+        right.append(np.append(np.where(new, edge, key[1:]), edge))
+    none = [np.zeros(0, dtype=np.int64)]
+    rows = np.concatenate(here or none)
+    ones = np.ones(len(rows))
+    shape = (edge, edge + 1)
+    return (
+        sparse.csr_array((ones, (rows, np.concatenate(left or none))), shape=shape),
+        sparse.csr_array((ones, (rows, np.concatenate(right or none))), shape=shape),
+    )
+
+
+def _vectors(table: sparse.csr_array, dimensions: int, seed: int) -> Floats:
+    """Unit vectors of shape (n_words, dimensions)."""
+    total = table.sum()
+    by_row = np.asarray(table.sum(axis=1)).ravel()
+    # Rare neighbours seem more telling than they are; a power below one tempers that (Levy et al. 2015).
+    by_column = np.asarray(table.sum(axis=0)).ravel() ** 0.75
+    by_column = by_column / max(by_column.sum(), 1e-12) * total
+    pairs = table.tocoo()
+    value = np.log(pairs.data * total / (by_row[pairs.row] * by_column[pairs.col]))
+    told = value > 0
+    weighed = sparse.csr_array(
+        (value[told], (pairs.row[told], pairs.col[told])), shape=table.shape, dtype=np.float64
+    )
+    first = np.random.default_rng(seed).normal(size=min(table.shape))
+    left, size, _ = svds(weighed, k=dimensions, v0=first)
+    vectors = left * np.sqrt(size)
+    # The sign of a singular vector is free; fix it, so that the same texts give the same classes.
+    vectors *= np.sign(vectors[np.abs(vectors).argmax(axis=0), np.arange(vectors.shape[1])])
+    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-12))
+
+
+def _cluster(vectors: Floats, size: int, seed: int) -> NDArray[np.int64]:
+    """Class of each vector, 0 … size − 1; the first centres lie far apart (Arthur and Vassilvitskii 2007)."""
+    random = np.random.default_rng(seed)
+    centres = np.empty((size, vectors.shape[1]))
+    centres[0] = vectors[random.integers(len(vectors))]
+    distance = np.maximum(1 - vectors @ centres[0], 0)
+    for k in range(1, size):
+        total = np.cumsum(distance)
+        at = np.searchsorted(total, random.random() * total[-1]) if total[-1] > 0 else k
+        centres[k] = vectors[min(int(at), len(vectors) - 1)]
+        distance = np.minimum(distance, np.maximum(1 - vectors @ centres[k], 0))
+    home = np.zeros(len(vectors), dtype=np.int64)
+    for _ in range(ROUNDS):
+        new = np.argmax(vectors @ centres.T, axis=1)
+        if np.array_equal(new, home):
+            break
+        home = new
+        sums = np.zeros_like(centres)
+        np.add.at(sums, home, vectors)
+        length = np.linalg.norm(sums, axis=1, keepdims=True)
+        # An empty class keeps its old centre.
+        centres = np.where(length > 0, sums / np.maximum(length, 1e-12), centres)
+    return home

@@ -1,0 +1,165 @@
+"""What a tagger learns from: texts with gold spans, as label columns under a coding."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from copy import copy
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from urdaten.core.spans.coding import Coding, span_ranges
+from urdaten.core.spans.span import Span, overlapping_pairs
+from urdaten.core.tagger.layout import Layout, TaggerInput
+
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class GoldText:
+    """A text with its gold spans; `item.sentences` names the sentences that were signed."""
+
+    item: TaggerInput
+    gold: Sequence[Span]
+    # How much this text counts: 1 for gold, less for what only lists say.
+    weight: float = 1.0
+    # The types that were looked for; None means all. Of the others nothing is known.
+    signed_types: frozenset[str] | None = None
+    # Half-open ranges of code points that nobody has judged.
+    unread: Sequence[tuple[int, int]] = ()
+
+
+@dataclass(frozen=True)
+class Labels:
+    """Gold of a layout under one coding. gold (P,): a label, or −1 − m where only the labels of masks[m]
+    are possible; weight by sentence."""
+
+    gold: Ints
+    masks: NDArray[np.bool_]
+    weight: NDArray[np.float32]
+
+
+def find_layers(texts: Sequence[GoldText], types: Sequence[str]) -> list[tuple[str, ...]]:
+    """Types in as few layers as a greedy colouring finds, so that no two of a layer overlap anywhere.
+
+    Spans of one type that overlap each other cannot be told apart by layers; the longer one is learnt.
+    """
+    clashes: dict[str, set[str]] = {code: set() for code in types}
+    for text in texts:
+        for one, other in overlapping_pairs(text.gold):
+            if one.type in clashes and other.type in clashes and one.type != other.type:
+                clashes[one.type].add(other.type)
+                clashes[other.type].add(one.type)
+    layers: list[list[str]] = []
+    for code in types:
+        home = next((layer for layer in layers if not clashes[code].intersection(layer)), None)
+        if home is None:
+            layers.append([code])
+        else:
+            home.append(code)
+    return [tuple(layer) for layer in layers]
+
+
+def label_texts(texts: Sequence[GoldText], layout: Layout, coding: Coding) -> Labels:
+    """Label columns of all texts, whose inputs the layout was made of."""
+    masks = [np.ones(coding.count, dtype=bool)]
+    mask_number: dict[frozenset[str], int] = {}
+    columns: list[NDArray[np.int32]] = []
+    weight: list[NDArray[np.float32]] = []
+    for text in texts:
+        analysis = text.item.analysis
+        ranges = np.array(span_ranges(text.gold, analysis, coding.types), dtype=np.int32).reshape(-1, 3)
+        labels = coding.encode(ranges[:, 0], ranges[:, 1], ranges[:, 2], len(analysis))
+        missing = (
+            frozenset(coding.types) - text.signed_types if text.signed_types is not None else frozenset()
+        )
+        if missing:
+            if missing not in mask_number:
+                mask_number[missing] = len(masks)
+                masks.append(_possible(coding, missing))
+            labels[labels == coding.outside] = -1 - mask_number[missing]
+        for start, end in text.unread:
+            first, last = analysis.token_range(start, end)
+            labels[first:last] = -1
+        bounds = text.item.token_ranges()
+        columns += [labels[a:b] for a, b in bounds]
+        weight.append(np.full(len(bounds), text.weight, dtype=np.float32))
+    gold = np.zeros(len(layout.word), dtype=np.int64)
+    if columns:
+        gold[layout.position] = np.concatenate(columns)
+    return Labels(gold, np.stack(masks), np.concatenate([np.zeros(0, np.float32), *weight]))
+
+
+def _possible(coding: Coding, types: frozenset[str]) -> NDArray[np.bool_]:
+    """The labels that a token may have of which only spans of other types were signed."""
+    possible = np.zeros(coding.count, dtype=bool)
+    possible[coding.outside] = True
+    for kind, code in enumerate(coding.types):
+        if code in types:
+            for role in ("begin", "inside", "last", "only"):
+                possible[coding.label(role, kind)] = True
+    return possible
+
+
+def gold_within(text: GoldText) -> list[Span]:
+    """The gold spans that lie in the sentences in use."""
+    analysis = text.item.analysis
+    if text.item.sentences is None:
+        return list(text.gold)
+    ranges = [(int(analysis.start[a]), int(analysis.end[b - 1])) for a, b in text.item.token_ranges()]
+    return [s for s in text.gold if any(a <= s.start and s.end <= b for a, b in ranges)]
+
+
+class SpanKeys:
+    """Gold spans of a layout as sorted whole numbers, so that found ones are counted without a loop."""
+
+    def __init__(self, texts: Sequence[GoldText], types: Sequence[str]) -> None:
+        self._number = {code: k for k, code in enumerate(types)}
+        keys: list[int] = []
+        self.unreachable = 0
+        tokens = 0
+        for text in texts:
+            analysis = text.item.analysis
+            left, right = text.item.token_bounds()
+            before = tokens + np.cumsum(right - left) - (right - left)
+            for span in text.gold:
+                if span.type not in self._number:
+                    continue
+                first, last = analysis.token_range(span.start, span.end)
+                at = int(np.searchsorted(left, first, side="right")) - 1
+                if at < 0 or first >= right[at]:
+                    continue
+                whole = last > first and (analysis.start[first], analysis.end[last - 1]) == (
+                    span.start,
+                    span.end,
+                )
+                if not whole or last > right[at]:
+                    self.unreachable += 1
+                    continue
+                base = int(before[at] + first - left[at])
+                keys.append(self._key(base, base + last - first, self._number[span.type]))
+            tokens += int((right - left).sum())
+        self.keys = np.unique(np.array(keys, dtype=np.int64))
+
+    @staticmethod
+    def _key(first: int, last: int, kind: int) -> int:
+        return (first << 31) | ((last - first) << 11) | kind
+
+    def __len__(self) -> int:
+        return len(self.keys) + self.unreachable
+
+    def before(self, tokens: int) -> SpanKeys:
+        """Only those that lie within the first so many tokens."""
+        kept = copy(self)
+        kept.keys = self.keys[(self.keys >> 31) < tokens]
+        return kept
+
+    def count_right(self, first: Ints, last: Ints, kind: Ints, types: Sequence[str]) -> int:
+        """How many found spans are in gold; `kind` numbers `types`."""
+        return int(self.is_right(first, last, kind, types).sum())
+
+    def is_right(self, first: Ints, last: Ints, kind: Ints, types: Sequence[str]) -> NDArray[np.bool_]:
+        """Flags: is the found span in gold?"""
+        own = np.array([self._number[code] for code in types], dtype=np.int64)[kind]
+        return np.isin((first << 31) | ((last - first) << 11) | own, self.keys)

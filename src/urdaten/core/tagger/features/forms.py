@@ -1,0 +1,122 @@
+"""Attributes that follow from a word form alone: found once per distinct form, however often it occurs."""
+
+from __future__ import annotations
+
+import unicodedata
+from collections.abc import Iterable, Mapping, Sequence
+
+import numpy as np
+import regex
+from numpy.typing import NDArray
+
+Ints = NDArray[np.int64]
+LONGEST_AFFIX = 4
+GRAM = 3
+# Longer words are code, addresses or noise; their middle tells nothing.
+LONGEST_GRAMMED = 24
+BEYOND = "beyond the sentence"
+_RUNS = regex.compile(r"(.)\1+")
+# Attributes of these kinds count only where two forms share them: one form's own is its word already.
+_SHARED = ("begins=", "ends=", "holds=")
+
+
+class _Signs(dict[int, str]):
+    """Code point → A, a, 9 or itself, found when first asked for."""
+
+    def __missing__(self, code: int) -> str:
+        category = unicodedata.category(chr(code))
+        sign = {"Lu": "A", "Lt": "A", "Ll": "a", "Nd": "9"}.get(category, chr(code))
+        self[code] = sign
+        return sign
+
+
+_SIGNS = _Signs()
+
+
+def shape(form: str) -> str:
+    """The form with capitals, small letters and figures each written as one sign: B12 → A99."""
+    return form.translate(_SIGNS)
+
+
+def outline(form: str) -> str:
+    """The shape with every run of one sign drawn together: Lindmoor → Aa+."""
+    return str(_RUNS.sub(r"\1+", shape(form)))
+
+
+def form_attributes(
+    form: str, groups: Sequence[str], classes: Mapping[str, Sequence[int]] | None = None
+) -> list[str]:
+    """Names of the attributes that a form has under the given feature groups.
+
+    `classes` are word classes of folded forms, from coarse to fine.
+    """
+    folded = form.casefold()
+    found = []
+    if "words" in groups:
+        found.append("word=" + folded)
+        if form != folded:
+            found.append("form=" + form)
+    if "shapes" in groups:
+        drawn = shape(form)
+        found.append("shape=" + drawn)
+        found.append("outline=" + str(_RUNS.sub(r"\1+", drawn)))
+        if form.isupper() and len(form) > 1:
+            found.append("all capitals")
+        elif form[:1].isupper():
+            found.append("capital")
+        if "9" in drawn:
+            found.append("figure")
+    if "affixes" in groups:
+        for size in range(1, min(LONGEST_AFFIX, len(folded) - 1) + 1):
+            found.append("begins=" + folded[:size])
+            found.append("ends=" + folded[-size:])
+    if "grams" in groups and len(folded) <= LONGEST_GRAMMED:
+        found += {"holds=" + folded[at : at + GRAM] for at in range(1, len(folded) - GRAM)}
+    if "classes" in groups and classes:
+        for level, number in enumerate(classes.get(folded, ())):
+            found.append(f"class {level}={number}")
+    return found
+
+
+class AttributeTable:
+    """Numbered attributes. Row 0 of what is made by it stands for what lies beyond a sentence, row w + 1
+    for form number w."""
+
+    def __init__(
+        self, groups: Sequence[str], names: Sequence[str], classes: Mapping[str, Sequence[int]] | None = None
+    ) -> None:
+        self.groups = tuple(groups)
+        self.names = list(names)
+        self.classes = classes or {}
+        self._number = {name: i for i, name in enumerate(self.names)}
+
+    @classmethod
+    def learn(
+        cls,
+        forms: Iterable[str],
+        groups: Sequence[str],
+        classes: Mapping[str, Sequence[int]] | None = None,
+    ) -> AttributeTable:
+        """The attributes of the given forms; parts of words count only when two forms share them."""
+        held: dict[str, int] = {}
+        for form in forms:
+            for name in form_attributes(form, groups, classes):
+                held[name] = held.get(name, 0) + 1
+        shared = (n for n, k in held.items() if k > 1 or not n.startswith(_SHARED))
+        return cls(groups, [BEYOND, *shared], classes)
+
+    def __len__(self) -> int:
+        return len(self.names)
+
+    def rows(self, forms: Iterable[str]) -> tuple[list[int], list[int]]:
+        """Attribute numbers of the forms, end to end, and where each form's end."""
+        columns: list[int] = []
+        ends: list[int] = []
+        known = self._number
+        for form in forms:
+            for name in form_attributes(form, self.groups, self.classes):
+                number = known.get(name)
+                if number is not None:
+                    columns.append(number)
+            ends.append(len(columns))
+        return columns, ends

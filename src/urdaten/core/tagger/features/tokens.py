@@ -1,0 +1,214 @@
+"""Token features: what a token has of its own and not by its form. A thin sparse matrix, no window.
+
+Every feature is a triple (kind, left, right) of a kind's name and up to two symbols of the lexicon, so
+distinct ones are found by sorting whole numbers, and names are made for those that were learnt alone.
+"""
+
+from __future__ import annotations
+
+import weakref
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from urdaten.core.tagger.features.lexicon import MARK, Lexicon
+from urdaten.core.tagger.kernels.scores import WINDOW
+from urdaten.core.tagger.layout import Layout
+
+Ints = NDArray[np.int64]
+PAIR_KINDS = ("pair before", "pair after", "outlines before", "outlines after")
+TEXT_KINDS = (
+    "elsewhere before",
+    "elsewhere after",
+    "repeated in the text",
+    "small elsewhere in the text",
+    "capital within a sentence elsewhere",
+)
+# A pair of words counts when it was met this often.
+LEAST = 2
+
+
+def evidence_kinds(types: Sequence[str], sources: Sequence[str]) -> list[str]:
+    """Names of evidence features by source, type, part of the hit and place in the window, in order."""
+    return [
+        f"{source} {code} {part} {reach:+d}" if reach else f"{source} {code} {part}"
+        for source in sources
+        for code in types
+        for part in ("begins", "inside")
+        for reach in range(-WINDOW, WINDOW + 1)
+    ]
+
+
+@dataclass(frozen=True, order=True)
+class TokenFeature:
+    """Names of a learnt token feature."""
+
+    kind: str
+    left: str = ""
+    right: str = ""
+
+    def __str__(self) -> str:
+        words = " ".join(part.lstrip(MARK) for part in (self.left, self.right) if part)
+        return f"{self.kind}={words}" if words else self.kind
+
+
+@dataclass(frozen=True)
+class _Hits:
+    """Features of tokens as triples: position, kind number, left and right symbol."""
+
+    position: Ints
+    kind: Ints
+    left: Ints
+    right: Ints
+
+
+class TokenTable:
+    """Learnt token features, numbered."""
+
+    def __init__(
+        self,
+        groups: Sequence[str],
+        types: Sequence[str],
+        sources: Sequence[str],
+        features: Sequence[TokenFeature],
+    ) -> None:
+        self.groups = tuple(groups)
+        self.types = tuple(types)
+        self.sources = tuple(sources)
+        self.features = list(features)
+        self._kinds = [*PAIR_KINDS, *TEXT_KINDS, *evidence_kinds(types, sources)]
+        self._kind_number = {name: k for k, name in enumerate(self._kinds)}
+        self._keys: tuple[weakref.ref[Lexicon], int, Ints, Ints] | None = None
+
+    def __len__(self) -> int:
+        return len(self.features)
+
+    @classmethod
+    def learn(
+        cls,
+        groups: Sequence[str],
+        types: Sequence[str],
+        sources: Sequence[str],
+        lexicon: Lexicon,
+        layout: Layout,
+    ) -> TokenTable:
+        """The features of a corpus; pairs and words elsewhere only where they were met LEAST times."""
+        table = cls(groups, types, sources, [])
+        hits = table._hits(lexicon, layout)
+        keys, counts = np.unique(table._pack(hits, len(lexicon.symbols)), return_counts=True)
+        named = len(PAIR_KINDS) + 2
+        size = len(lexicon.symbols)
+        kind, rest = np.divmod(keys, size * size)
+        kept = (counts >= LEAST) | (kind >= named)
+        left, right = np.divmod(rest[kept], size)
+        names = lexicon.symbols
+        table.features = [
+            TokenFeature(table._kinds[k], names[a], names[b])
+            for k, a, b in zip(kind[kept].tolist(), left.tolist(), right.tolist(), strict=True)
+        ]
+        return table
+
+    def columns(self, lexicon: Lexicon, layout: Layout) -> tuple[Ints, Ints]:
+        """(pointer, column) by position: the numbers of the features that each token has."""
+        pointer = np.zeros(len(layout.word) + 1, dtype=np.int64)
+        if not self.features:
+            return pointer, np.zeros(0, dtype=np.int64)
+        wanted, number = self._wanted(lexicon)
+        hits = self._hits(lexicon, layout)
+        keys = self._pack(hits, len(lexicon.symbols))
+        at = np.minimum(np.searchsorted(wanted, keys), len(wanted) - 1)
+        known = wanted[at] == keys
+        position, column = hits.position[known], number[at[known]]
+        order = np.argsort(position, kind="stable")
+        np.cumsum(np.bincount(position, minlength=len(layout.word)), out=pointer[1:])
+        return pointer, column[order]
+
+    def _wanted(self, lexicon: Lexicon) -> tuple[Ints, Ints]:
+        """Sorted keys of the learnt features under the lexicon's symbols, and their numbers."""
+        size = len(lexicon.symbols)
+        # Read once: another thread may tag with another lexicon meanwhile.
+        kept = self._keys
+        if kept is not None and kept[0]() is lexicon and kept[1] == size:
+            return kept[2], kept[3]
+        rows = [
+            (self._kind_number[f.kind], lexicon.symbol(f.left), lexicon.symbol(f.right))
+            for f in self.features
+        ]
+        kind, left, right = np.array(rows, dtype=np.int64).reshape(-1, 3).T
+        key = (kind * size + left) * size + right
+        key = np.where((left >= 0) & (right >= 0), key, -1)
+        order = np.argsort(key, kind="stable")
+        self._keys = (weakref.ref(lexicon), size, key[order], order)
+        return key[order], order
+
+    @staticmethod
+    def _pack(hits: _Hits, size: int) -> Ints:
+        return (hits.kind * size + hits.left) * size + hits.right
+
+    def _hits(self, lexicon: Lexicon, layout: Layout) -> _Hits:
+        parts: list[tuple[Ints, Ints | int, Ints | int, Ints | int]] = []
+        at = layout.position
+        if "pairs" in self.groups:
+            for number, symbol in ((0, lexicon.folded), (2, lexicon.outline)):
+                here = symbol[layout.word]
+                parts.append((at, number, here[at - 1], here[at]))
+                parts.append((at, number + 1, here[at], here[at + 1]))
+        if "texts" in self.groups:
+            parts += _text_hits(lexicon, layout)
+        if self.sources and len(layout.evidence_position):
+            kind = layout.evidence_kind * (2 * WINDOW + 1) + self._evidence_base
+            inside = np.zeros(len(layout.word), dtype=bool)
+            inside[at] = True
+            sentence = np.cumsum(~inside)
+            for reach in range(-WINDOW, WINDOW + 1):
+                # A hit at p is seen by the token at p − reach as standing `reach` places after it.
+                seen_by = layout.evidence_position - reach
+                same = inside[seen_by] & (sentence[seen_by] == sentence[layout.evidence_position])
+                parts.append((seen_by[same], kind[same] + reach + WINDOW, 0, 0))
+        if not parts:
+            none = np.zeros(0, dtype=np.int64)
+            return _Hits(none, none, none, none)
+        columns = [
+            [np.broadcast_to(np.asarray(part[n], dtype=np.int64), part[0].shape) for part in parts]
+            for n in range(4)
+        ]
+        return _Hits(*(np.concatenate(column) for column in columns))
+
+    @property
+    def _evidence_base(self) -> int:
+        return len(PAIR_KINDS) + len(TEXT_KINDS)
+
+
+def _text_hits(lexicon: Lexicon, layout: Layout) -> list[tuple[Ints, Ints | int, Ints | int, Ints | int]]:
+    """How the same word stands elsewhere in its text."""
+    base = len(PAIR_KINDS)
+    folded = lexicon.folded[layout.word]
+    at = layout.position[lexicon.is_word[layout.word[layout.position]]]
+    if not len(at):
+        return []
+    capital = lexicon.is_capital[layout.word[at]]
+    opens = lexicon.folded[layout.word[at - 1]] == 0
+    same = layout.text[at] * len(lexicon.symbols) + folded[at]
+    order = np.argsort(same, kind="stable")
+    at, capital, opens, same = at[order], capital[order], opens[order], same[order]
+    new = np.append(True, same[1:] != same[:-1])
+    group = np.cumsum(new) - 1
+    size = np.bincount(group)
+    small = np.bincount(group, weights=~capital)[group] > 0
+    within = (capital & ~opens).astype(np.int64)
+    others_within = np.bincount(group, weights=within)[group] - within > 0
+    held = size[group] > 1
+    hits: list[tuple[Ints, Ints | int, Ints | int, Ints | int]] = []
+    # Of the other places the one before, and for the first place of a word the one after.
+    other = np.arange(len(at)) - 1
+    other[new] += 2
+    kept = np.flatnonzero(held & capital)
+    there = at[np.minimum(other[kept], len(at) - 1)]
+    hits.append((at[kept], base, folded[there - 1], 0))
+    hits.append((at[kept], base + 1, folded[there + 1], 0))
+    hits.append((at[kept], base + 2, 0, 0))
+    hits.append((at[capital & small], base + 3, 0, 0))
+    hits.append((at[capital & others_within], base + 4, 0, 0))
+    return hits

@@ -1,0 +1,1 @@
+"""Compiled kernels of the tagger: arrays in, arrays out, no lock held."""

@@ -1,0 +1,202 @@
+"""Tagging runs of sentences: scores, best paths and, where wanted, probabilities of the spans found."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from urdaten.core.tagger.kernels.gradient import block_gradient, exp_moves
+from urdaten.core.tagger.kernels.jit import kernel
+from urdaten.core.tagger.kernels.kinds import Bools, Floats, Ints
+from urdaten.core.tagger.kernels.passes import backward, close, forward, halves_like, potentials, row_offsets
+from urdaten.core.tagger.kernels.paths import best_path, span_probability
+from urdaten.core.tagger.kernels.scores import WINDOW, add_windows, take_windows
+
+BLOCK = 128
+
+
+@kernel
+def _run_scores(
+    form_scores: Floats,
+    word: Ints,
+    low: int,
+    high: int,
+    token_pointer: Ints,
+    token_column: Ints,
+    token_weights: Floats,
+    scores: Floats,
+) -> None:
+    """Scores of positions low … high, laid out with the padding around them; row = position − low + WINDOW."""
+    labels = scores.shape[1]
+    scores[:] = 0
+    add_windows(form_scores, word[low:high], scores)
+    for p in range(low, high):
+        target = scores[p - low + WINDOW]
+        for n in range(token_pointer[p], token_pointer[p + 1]):
+            source = token_weights[token_column[n]]
+            for j in range(labels):
+                target[j] += source[j]
+
+
+@kernel
+def decode(
+    begin: int,
+    end: int,
+    form_scores: Floats,
+    word: Ints,
+    first: Ints,
+    length: Ints,
+    token_pointer: Ints,
+    token_column: Ints,
+    token_weights: Floats,
+    start: Floats,
+    dense: Floats,
+    step: Floats,
+    closing: Floats,
+    runs: Ints,
+    moves: Ints,
+    out: Ints,
+) -> None:
+    """Best labels of sentences begin … end into `out`, by position."""
+    labels = len(closing)
+    at = begin
+    while at < end:
+        to = min(at + BLOCK, end)
+        low, high = first[at] - WINDOW, first[to - 1] + length[to - 1] + WINDOW
+        scores = np.empty((high - low + 2 * WINDOW, labels), dtype=form_scores.dtype)
+        _run_scores(form_scores, word, low, high, token_pointer, token_column, token_weights, scores)
+        for s in range(at, to):
+            row = first[s] - low + WINDOW
+            best_path(
+                scores[row : row + length[s]], start, dense, step, closing, runs, moves,
+                out[first[s] : first[s] + length[s]],
+            )  # fmt: skip
+        at = to
+
+
+@kernel
+def probabilities(
+    sentences: Ints,
+    form_scores: Floats,
+    word: Ints,
+    first: Ints,
+    length: Ints,
+    token_pointer: Ints,
+    token_column: Ints,
+    token_weights: Floats,
+    start: Floats,
+    dense: Floats,
+    step: Floats,
+    closing: Floats,
+    runs: Ints,
+    moves: Ints,
+    labels_of: Ints,
+    span_pointer: Ints,
+    span_first: Ints,
+    span_last: Ints,
+    out: Floats,
+) -> None:
+    """Exact probabilities of spans, whose labels stand in `labels_of`, by position.
+
+    `sentences` go by falling length within blocks of BLOCK neighbours. Sentence s has the spans
+    span_pointer[s] … span_pointer[s + 1]; span_first and span_last count from the sentence's first token.
+    """
+    labels = len(closing)
+    kind = form_scores.dtype
+    halves = halves_like(form_scores)
+    wide, tall = dense.shape[1], dense.shape[0]
+    e_start = np.zeros(labels, dtype=kind)
+    exp_moves(start, start.max(), e_start[runs[0] : runs[1]])
+    peak = dense.max()
+    for m in range(len(step)):
+        peak = max(peak, step[m])
+    e_dense = np.empty((tall, wide), dtype=kind)
+    for i in range(tall):
+        exp_moves(dense[i], peak, e_dense[i])
+    e_back = np.empty((wide, tall), dtype=kind)
+    for i in range(tall):
+        for j in range(wide):
+            e_back[j, i] = e_dense[i, j]
+    e_step = np.empty(len(step), dtype=kind)
+    exp_moves(step, peak, e_step)
+    for at in range(0, len(sentences), BLOCK):
+        chosen = sentences[at : at + BLOCK]
+        own_length = length[chosen]
+        offset = row_offsets(own_length)
+        low, high = first[chosen].min() - WINDOW, (first[chosen] + own_length).max() + WINDOW
+        scores = np.empty((high - low + 2 * WINDOW, labels), dtype=kind)
+        _run_scores(form_scores, word, low, high, token_pointer, token_column, token_weights, scores)
+        rows = offset[-1]
+        potential = np.empty((rows, labels), dtype=kind)
+        alpha = np.empty((rows, labels), dtype=kind)
+        beta = np.empty((rows, labels), dtype=kind)
+        ahead = np.empty((rows, labels), dtype=kind)
+        scale = np.empty(rows, dtype=kind)
+        peaks = np.empty(rows, dtype=kind)
+        potentials(scores, first[chosen] - low + WINDOW, own_length, offset, potential, peaks, halves)
+        forward(potential, offset, e_start, e_dense, runs, moves, e_step, alpha, scale)
+        close(offset, closing, alpha, scale)
+        backward(potential, offset, e_back, runs, moves, e_step, closing, scale, beta, ahead)
+        for i in range(len(chosen)):
+            s = chosen[i]
+            for n in range(span_pointer[s], span_pointer[s + 1]):
+                path = labels_of[first[s] + span_first[n] : first[s] + span_last[n]]
+                after = path[-1] - runs[2]
+                out[n] = span_probability(
+                    potential, alpha, beta, ahead, scale, offset, e_dense[after], e_step, runs, moves,
+                    i, own_length[i], span_first[n], span_last[n], path,
+                )  # fmt: skip
+
+
+@kernel
+def evaluate(
+    sentences: Ints,
+    form_scores: Floats,
+    word: Ints,
+    first: Ints,
+    length: Ints,
+    gold: Ints,
+    weight: Floats,
+    masks: Bools,
+    token_pointer: Ints,
+    token_column: Ints,
+    token_weights: Floats,
+    start: Floats,
+    dense: Floats,
+    step: Floats,
+    closing: Floats,
+    runs: Ints,
+    moves: Ints,
+    form_error: Floats,
+    token_error: Floats,
+    d_start: Floats,
+    d_dense: Floats,
+    d_step: Floats,
+) -> float:
+    """Loss of all sentences, and its derivatives added to those of forms, tokens' own features and moves.
+
+    `sentences` go by falling length within blocks of BLOCK neighbours.
+    """
+    labels = len(closing)
+    loss = 0.0
+    for at in range(0, len(sentences), BLOCK):
+        chosen = sentences[at : at + BLOCK]
+        low = first[chosen].min() - WINDOW
+        high = (first[chosen] + length[chosen]).max() + WINDOW
+        shape = (high - low + 2 * WINDOW, labels)
+        scores = np.empty(shape, dtype=form_scores.dtype)
+        error = np.zeros(shape, dtype=form_scores.dtype)
+        own_gold = np.zeros(shape[0], dtype=gold.dtype)
+        own_gold[WINDOW : WINDOW + high - low] = gold[low:high]
+        _run_scores(form_scores, word, low, high, token_pointer, token_column, token_weights, scores)
+        loss += block_gradient(
+            scores, first[chosen] - low + WINDOW, length[chosen], own_gold, weight[chosen], masks, start,
+            dense, step, closing, runs, moves, error, d_start, d_dense, d_step,
+        )  # fmt: skip
+        take_windows(error, word[low:high], form_error)
+        for p in range(low, high):
+            source = error[p - low + WINDOW]
+            for n in range(token_pointer[p], token_pointer[p + 1]):
+                target = token_error[token_column[n]]
+                for j in range(labels):
+                    target[j] += source[j]
+    return loss

@@ -1,0 +1,251 @@
+"""Forward and backward passes of a linear chain over a block of sentences (Lafferty, McCallum and Pereira 2001).
+
+A block is packed time-major: its sentences are sorted by falling length, and step t has one row for each
+sentence that is still running, so nothing is padded. Row r of step t is sentence r − offset[t]. Passes run
+in probability space, scaled at each step (Rabiner 1989). A score more than FLOOR below the best one of its
+token, or a move more than FLOOR below the best move, counts as FLOOR below: that changes probabilities by
+less than single precision holds, and no step can then underflow to nothing.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from urdaten.core.tagger.kernels.jit import kernel
+from urdaten.core.tagger.kernels.kinds import Floats, Ints
+
+FLOOR = 30.0
+_LOG2_E = 1.4426950408889634
+# ln 2 in two parts, the first short enough that its products with small whole numbers are exact.
+_LN2_HIGH = 0.693359375
+_LN2_LOW = -2.12194440e-4
+# 2⁻ⁿ for every n that a score above −FLOOR can need.
+_HALVES = 64
+
+
+@kernel
+def exp_row(values: Floats, peak: float, out: Floats, halves: Floats) -> None:
+    """out = exp(max(values − peak, −FLOOR)), for values ≤ peak; within 1e-12 of exact in double precision."""
+    one = values.dtype.type
+    low, log2_e, high, rest = one(-FLOOR), one(_LOG2_E), one(_LN2_HIGH), one(_LN2_LOW)
+    half = one(0.5)
+    for j in range(len(values)):
+        x = max(values[j] - one(peak), low)
+        n = np.floor(x * log2_e + half)
+        r = x - n * high - n * rest
+        y = one(1 / 3628800)
+        y = y * r + one(1 / 362880)
+        y = y * r + one(1 / 40320)
+        y = y * r + one(1 / 5040)
+        y = y * r + one(1 / 720)
+        y = y * r + one(1 / 120)
+        y = y * r + one(1 / 24)
+        y = y * r + one(1 / 6)
+        y = y * r + half
+        y = y * r + one(1)
+        y = y * r + one(1)
+        out[j] = y * halves[int(-n)]
+
+
+@kernel
+def halves_like(values: Floats) -> Floats:
+    """The table of powers that exp_row needs, in the precision of `values`."""
+    table = np.empty(_HALVES, dtype=values.dtype)
+    power = 1.0
+    for n in range(_HALVES):
+        table[n] = power
+        power *= 0.5
+    return table
+
+
+@kernel
+def row_offsets(length: Ints) -> Ints:
+    """First row of each step, and the number of rows at the end; `length` must not rise."""
+    offset = np.zeros(length[0] + 1, dtype=np.int64)
+    running = len(length)
+    for t in range(length[0]):
+        while length[running - 1] <= t:
+            running -= 1
+        offset[t + 1] = offset[t] + running
+    return offset
+
+
+@kernel
+def potentials(
+    scores: Floats, first: Ints, length: Ints, offset: Ints, out: Floats, peaks: Floats, halves: Floats
+) -> None:
+    """Exponentials of scores, time-major, each against the best of its token, which goes to `peaks`.
+
+    Sentence s has its scores at rows first[s] … first[s] + length[s].
+    """
+    for s in range(len(length)):
+        for t in range(length[s]):
+            row = scores[first[s] + t]
+            peak = row[0]
+            for j in range(1, len(row)):
+                peak = max(peak, row[j])
+            exp_row(row, peak, out[offset[t] + s], halves)
+            peaks[offset[t] + s] = peak
+
+
+@kernel
+def add_product(row: Floats, matrix: Floats, low: int, high: int, out: Floats) -> None:
+    """out += row[low:high] @ matrix, where `matrix` has the rows low … high alone."""
+    width = len(out)
+    i = low
+    while i + 4 <= high:
+        a, b, c, d = row[i], row[i + 1], row[i + 2], row[i + 3]
+        w, x, y, z = matrix[i - low], matrix[i - low + 1], matrix[i - low + 2], matrix[i - low + 3]
+        for j in range(width):
+            out[j] += a * w[j] + b * x[j] + c * y[j] + d * z[j]
+        i += 4
+    while i < high:
+        a = row[i]
+        w = matrix[i - low]
+        for j in range(width):
+            out[j] += a * w[j]
+        i += 1
+
+
+@kernel
+def forward(
+    potential: Floats,
+    offset: Ints,
+    start: Floats,
+    dense: Floats,
+    runs: Ints,
+    moves: Ints,
+    step: Floats,
+    alpha: Floats,
+    scale: Floats,
+) -> None:
+    """Scaled forward variables and their scales; the logarithms of the scales sum to that of the partition.
+
+    `start` (L,), `dense` (closing, opening) and `step` (n_moves,) are exponentials; runs = (first opening,
+    one past, first closing, one past).
+    """
+    labels = potential.shape[1]
+    d0, d1, s0, s1 = runs[0], runs[1], runs[2], runs[3]
+    for t in range(len(offset) - 1):
+        for r in range(offset[t], offset[t + 1]):
+            now = alpha[r]
+            if t == 0:
+                for j in range(labels):
+                    now[j] = start[j]
+            else:
+                before = alpha[r - offset[t] + offset[t - 1]]
+                for j in range(labels):
+                    now[j] = 0
+                add_product(before, dense, s0, s1, now[d0:d1])
+                for m in range(len(step)):
+                    now[moves[m, 1]] += before[moves[m, 0]] * step[m]
+            here = potential[r]
+            mass = here[0] * now[0]
+            now[0] = mass
+            for j in range(1, labels):
+                now[j] *= here[j]
+                mass += now[j]
+            scale[r] = mass
+            inverse = potential.dtype.type(1) / mass
+            for j in range(labels):
+                now[j] *= inverse
+
+
+@kernel
+def close(offset: Ints, closing: Floats, alpha: Floats, scale: Floats) -> None:
+    """Take the paths that end inside a span out of the last step of each sentence.
+
+    Afterwards the last forward row of a sentence sums to 1 over the labels that may end it.
+    """
+    for t in range(len(offset) - 1):
+        going = offset[t + 2] - offset[t + 1] if t + 2 < len(offset) else 0
+        for r in range(offset[t] + going, offset[t + 1]):
+            row = alpha[r]
+            mass = row[0] * closing[0]
+            row[0] = mass
+            for j in range(1, len(row)):
+                row[j] *= closing[j]
+                mass += row[j]
+            inverse = alpha.dtype.type(1) / mass
+            for j in range(len(row)):
+                row[j] *= inverse
+            scale[r] *= mass
+
+
+@kernel
+def backward(
+    potential: Floats,
+    offset: Ints,
+    dense_back: Floats,
+    runs: Ints,
+    moves: Ints,
+    step: Floats,
+    closing: Floats,
+    scale: Floats,
+    beta: Floats,
+    ahead: Floats,
+) -> None:
+    """Scaled backward variables, so that alpha · beta are label marginals; `dense_back` is dense transposed.
+
+    `ahead` receives beta · potential / scale of each row: what a label is worth to the one before it.
+    """
+    labels = potential.shape[1]
+    d0, d1, s0, s1 = runs[0], runs[1], runs[2], runs[3]
+    for t in range(len(offset) - 2, -1, -1):
+        going = offset[t + 2] - offset[t + 1] if t + 2 < len(offset) else 0
+        for r in range(offset[t], offset[t + 1]):
+            now = beta[r]
+            if r - offset[t] >= going:
+                for j in range(labels):
+                    now[j] = closing[j]
+            else:
+                after = ahead[r - offset[t] + offset[t + 1]]
+                for j in range(labels):
+                    now[j] = 0
+                add_product(after, dense_back, d0, d1, now[s0:s1])
+                for m in range(len(step)):
+                    now[moves[m, 0]] += step[m] * after[moves[m, 1]]
+            here, worth = potential[r], ahead[r]
+            inverse = potential.dtype.type(1) / scale[r]
+            for j in range(labels):
+                worth[j] = now[j] * here[j] * inverse
+
+
+@kernel
+def expected_moves(
+    alpha: Floats, ahead: Floats, offset: Ints, runs: Ints, moves: Ints, dense: Floats, step: Floats
+) -> None:
+    """Add to `dense` and `step` the products alpha · ahead of all moves, not yet times the moves' own
+    exponentials."""
+    d0, d1, s0, s1 = runs[0], runs[1], runs[2], runs[3]
+    for t in range(1, len(offset) - 1):
+        shift = offset[t] - offset[t - 1]
+        r = offset[t]
+        while r < offset[t + 1]:
+            four = r + 4 <= offset[t + 1]
+            if four:
+                w, x, y, z = ahead[r, d0:d1], ahead[r + 1, d0:d1], ahead[r + 2, d0:d1], ahead[r + 3, d0:d1]
+                p, q, u, v = (
+                    alpha[r - shift],
+                    alpha[r + 1 - shift],
+                    alpha[r + 2 - shift],
+                    alpha[r + 3 - shift],
+                )
+                for i in range(s0, s1):
+                    a, b, c, d = p[i], q[i], u[i], v[i]
+                    out = dense[i - s0]
+                    for j in range(len(w)):
+                        out[j] += a * w[j] + b * x[j] + c * y[j] + d * z[j]
+            else:
+                w = ahead[r, d0:d1]
+                p = alpha[r - shift]
+                for i in range(s0, s1):
+                    a = p[i]
+                    out = dense[i - s0]
+                    for j in range(len(w)):
+                        out[j] += a * w[j]
+            for k in range(4 if four else 1):
+                before, after = alpha[r + k - shift], ahead[r + k]
+                for m in range(len(step)):
+                    step[m] += before[moves[m, 0]] * after[moves[m, 1]]
+            r += 4 if four else 1

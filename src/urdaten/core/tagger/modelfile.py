@@ -1,0 +1,152 @@
+"""The file of a tagger: one manifest in JSON and arrays, with a checksum; nothing in it can be executed.
+
+    8 bytes   "URDATAGG"
+    32 bytes  SHA-256 of all that follows
+    8 bytes   length of the manifest, unsigned, little-endian
+    manifest  UTF-8 JSON: format, arrays {name: {kind, shape, at}}, and what the tagger says of itself
+    arrays    little-endian, each beginning at a multiple of 64 bytes from the file's beginning
+
+Arrays are read where they lie, so a file mapped into memory is shared by all that load it.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import mmap
+import struct
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from urdaten.core.spans.coding import Coding
+from urdaten.core.tagger.calibration import Calibration
+from urdaten.core.tagger.features import AttributeTable, TokenFeature, TokenTable
+from urdaten.core.tagger.model import Layer, Tagger
+from urdaten.core.tagger.weights import Moves, SparseRows
+from urdaten.errors import BadFile
+
+MAGIC = b"URDATAGG"
+FORMAT = 2
+_ALIGN = 64
+_HEAD = len(MAGIC) + 32 + 8
+# Stands between names; no word holds it.
+_BETWEEN = "\0"
+Array = NDArray[Any]
+
+
+def to_bytes(tagger: Tagger) -> bytes:
+    """The whole file."""
+    arrays: dict[str, Array] = {
+        "attributes": _text(tagger.table.names),
+        "token_kinds": _text([f.kind for f in tagger.token_table.features]),
+        "token_left": _text([f.left for f in tagger.token_table.features]),
+        "token_right": _text([f.right for f in tagger.token_table.features]),
+        "class_words": _text(list(tagger.table.classes)),
+        "class_numbers": np.array(list(tagger.table.classes.values()), dtype=np.int32),
+    }
+    for k, layer in enumerate(tagger.layers):
+        named = {
+            "pointer": layer.forms.pointer.astype(np.int32),
+            "column": layer.forms.column,
+            "value": layer.forms.value.astype(np.float16),
+            "tokens": layer.tokens,
+            "start": layer.moves.start,
+            "dense": layer.moves.dense,
+            "step": layer.moves.step,
+        }
+        arrays |= {f"layer{k}.{name}": array for name, array in named.items()}
+    about: dict[str, Any] = {
+        "format": FORMAT,
+        "types": tagger.types,
+        "sources": tagger.sources,
+        "groups": tagger.table.groups,
+        "token_groups": tagger.token_table.groups,
+        "layers": [{"coding": layer.coding.kind, "types": layer.coding.types} for layer in tagger.layers],
+        "calibration": [tagger.calibration.slope, tagger.calibration.shift],
+        "manifest": tagger.manifest,
+    }
+    return _pack(about, arrays)
+
+
+def _pack(about: Mapping[str, Any], arrays: Mapping[str, Array]) -> bytes:
+    # Offsets count from the first array, so that they do not depend on the manifest's own length.
+    places: dict[str, dict[str, Any]] = {}
+    body = bytearray()
+    for name, array in arrays.items():
+        body += bytes(-len(body) % _ALIGN)
+        places[name] = {"kind": array.dtype.str, "shape": array.shape, "at": len(body)}
+        body += np.ascontiguousarray(array).tobytes()
+    manifest = json.dumps({**about, "arrays": places}, ensure_ascii=False).encode()
+    manifest += b" " * (-(_HEAD + len(manifest)) % _ALIGN)
+    rest = struct.pack("<Q", len(manifest)) + manifest + bytes(body)
+    return MAGIC + hashlib.sha256(rest).digest() + rest
+
+
+def read_file(path: Path) -> Tagger:
+    """A tagger whose arrays stay in the mapped file. Raises BadFile, and OSError as opening does."""
+    with path.open("rb") as file:
+        try:
+            return from_bytes(mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ))
+        except ValueError as fault:  # an empty file cannot be mapped
+            raise _damaged() from fault
+
+
+def from_bytes(data: bytes | mmap.mmap) -> Tagger:
+    """Read what to_bytes wrote. Raises BadFile for anything else."""
+    view = memoryview(data)
+    if len(view) < _HEAD or view[: len(MAGIC)] != MAGIC:
+        raise _damaged()
+    if hashlib.sha256(view[len(MAGIC) + 32 :]).digest() != view[len(MAGIC) : len(MAGIC) + 32]:
+        raise _damaged()
+    (size,) = struct.unpack("<Q", view[_HEAD - 8 : _HEAD])
+    about = json.loads(bytes(view[_HEAD : _HEAD + size]))
+    if about["format"] != FORMAT:
+        raise BadFile(
+            f"This tagger has format {about['format']}; this program reads format {FORMAT}. Train it again."
+        )
+    arrays = {
+        name: np.frombuffer(
+            view, place["kind"], int(np.prod(place["shape"])), _HEAD + size + place["at"]
+        ).reshape(place["shape"])
+        for name, place in about["arrays"].items()
+    }
+    types, sources = tuple(about["types"]), tuple(about["sources"])
+    classes = dict(zip(_names(arrays["class_words"]), arrays["class_numbers"].tolist(), strict=True))
+    features = zip(*(_names(arrays[f"token_{part}"]) for part in ("kinds", "left", "right")), strict=True)
+    return Tagger(
+        types,
+        sources,
+        AttributeTable(about["groups"], list(_names(arrays["attributes"])), classes),
+        TokenTable(about["token_groups"], types, sources, [TokenFeature(*parts) for parts in features]),
+        tuple(_layer(arrays, k, layer) for k, layer in enumerate(about["layers"])),
+        Calibration(*about["calibration"]),
+        about["manifest"],
+    )
+
+
+def _layer(arrays: Mapping[str, Array], number: int, about: Mapping[str, Any]) -> Layer:
+    def named(name: str) -> Array:
+        return arrays[f"layer{number}.{name}"]
+
+    return Layer(
+        Coding(about["coding"], tuple(about["types"])),
+        SparseRows(named("pointer").astype(np.int64), named("column"), named("value").astype(np.float32)),
+        named("tokens").copy(),
+        Moves(named("start").copy(), named("dense").copy(), named("step").copy()),
+    )
+
+
+def _text(names: list[str]) -> Array:
+    return np.frombuffer("".join(name + _BETWEEN for name in names).encode(), dtype=np.uint8)
+
+
+def _names(blob: Array) -> Iterator[str]:
+    return iter(blob.tobytes().decode().split(_BETWEEN)[:-1])
+
+
+def _damaged() -> BadFile:
+    return BadFile("This is not a tagger that Urdaten wrote, or it is damaged. Train it again.")

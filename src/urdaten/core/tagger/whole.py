@@ -1,0 +1,124 @@
+"""Fitting over the whole of the data at once: L-BFGS (Liu and Nocedal 1989) on the exact objective.
+
+With an L1 penalty the pseudo-gradient of OWL-QN (Andrew and Gao 2007) is followed on split variables:
+w = p − n with p, n ≥ 0, for which the penalty is linear and bounds suffice (Byrd, Lu, Nocedal and Zhu 1995).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import optimize
+
+from urdaten.core.tagger.kernels.decode import BLOCK, evaluate
+from urdaten.core.tagger.kernels.scores import REACH, spread_rows, sum_rows
+from urdaten.core.tagger.learner import Matter
+from urdaten.core.tagger.settings import TrainingSettings
+from urdaten.core.tagger.weights import Moves, Weights, coding_arrays
+
+Floats = NDArray[np.floating[Any]]
+
+
+class Stop(Exception):
+    """Carries no message: it leaves the optimiser when training is to end."""
+
+
+class Objective:
+    """The penalised negative log-likelihood of a layer, and its gradient, over flat vectors."""
+
+    def __init__(self, matter: Matter, settings: TrainingSettings) -> None:
+        self._m = matter
+        self._l2 = settings.l2
+        self._shapes = [
+            array.shape for array in Weights.zeros(matter.attributes, matter.features, matter.coding).arrays
+        ]
+        self.size = sum(int(np.prod(shape)) for shape in self._shapes)
+        self._order = matter.layout.falling(BLOCK)
+        self._rows = np.arange(len(matter.lexicon))
+        self._chain = coding_arrays(matter.coding)
+        width = REACH * matter.coding.count
+        self._form_scores = np.empty((len(matter.lexicon), width), dtype=np.float32)
+        self._form_error = np.empty_like(self._form_scores)
+
+    def split(self, flat: Floats) -> Weights:
+        """Views of a flat vector as weights."""
+        parts: list[Floats] = []
+        at = 0
+        for shape in self._shapes:
+            size = int(np.prod(shape))
+            parts.append(flat[at : at + size].reshape(shape))
+            at += size
+        return Weights(parts[0], parts[1], Moves(*parts[2:5]))
+
+    def __call__(self, flat: NDArray[np.float32]) -> tuple[float, NDArray[np.float32]]:
+        """Loss and gradient at the given weights, in single precision."""
+        matter = self._m
+        weights = self.split(flat)
+        gradient = np.zeros_like(flat)
+        slope = self.split(gradient)
+        lexicon, layout, labels = matter.lexicon, matter.layout, matter.labels
+        sum_rows(lexicon.pointer, lexicon.column, weights.forms, self._rows, self._form_scores)
+        self._form_error[:] = 0
+        loss = evaluate(
+            self._order,
+            self._form_scores,
+            layout.word,
+            layout.first,
+            layout.length,
+            labels.gold,
+            labels.weight,
+            labels.masks,
+            *matter.own,
+            weights.tokens,
+            *weights.moves.arrays,
+            *self._chain,
+            self._form_error,
+            slope.tokens,
+            *slope.moves.arrays,
+        )
+        spread_rows(lexicon.pointer, lexicon.column, self._rows, self._form_error, slope.forms)
+        gradient += np.float32(self._l2) * flat
+        return loss + 0.5 * self._l2 * float(flat @ flat), gradient
+
+
+def evaluations(
+    matter: Matter, settings: TrainingSettings, should_stop: Callable[[], bool]
+) -> Iterator[tuple[float, Weights]]:
+    """Objective per sentence and weights after every iteration, until it converges or is to stop."""
+    objective = Objective(matter, settings)
+    sentences = len(matter.layout)
+    split = settings.l1 > 0
+    loss_now = 0.0
+
+    def both(x: NDArray[np.float64]) -> tuple[float, NDArray[np.float64]]:
+        nonlocal loss_now
+        if should_stop():
+            raise Stop
+        flat = x.astype(np.float32)
+        if not split:
+            loss_now, gradient = objective(flat)
+            return loss_now, gradient.astype(np.float64)
+        half = objective.size
+        loss, gradient = objective(flat[:half] - flat[half:])
+        loss_now = loss + settings.l1 * float(x.sum())
+        wide = gradient.astype(np.float64)
+        return loss_now, np.concatenate([wide + settings.l1, settings.l1 - wide])
+
+    x = np.zeros(objective.size * (2 if split else 1))
+    bounds = [(0, None)] * len(x) if split else None
+    done = 0
+    while done < settings.epochs:
+        # A few iterations at a time, so that each can be looked at; the memory of curvature is kept short.
+        result = optimize.minimize(
+            both, x, jac=True, method="L-BFGS-B", bounds=bounds, options={"maxiter": 5, "maxcor": 8}
+        )
+        x = result.x
+        done += max(1, int(result.nit))
+        flat = x.astype(np.float32)
+        flat = flat[: objective.size] - flat[objective.size :] if split else flat
+        yield loss_now / sentences, objective.split(flat)
+        if result.success:
+            return

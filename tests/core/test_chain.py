@@ -1,0 +1,249 @@
+"""The chain's kernels against brute force over all label sequences, and gradients against differences."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.typing import NDArray
+
+from urdaten.core.spans import CODINGS, Coding, CodingKind
+from urdaten.core.tagger.kernels.decode import decode, probabilities
+from urdaten.core.tagger.kernels.gradient import block_gradient
+from urdaten.core.tagger.kernels.passes import exp_row, halves_like
+from urdaten.core.tagger.kernels.paths import best_path
+from urdaten.core.tagger.kernels.scores import REACH, WINDOW, add_windows, take_windows
+from urdaten.core.tagger.layout import lay_out_words
+from urdaten.core.tagger.weights import Moves, closing_labels, runs
+
+Floats = NDArray[np.floating[Any]]
+LENGTHS = np.array([4, 3, 3, 1], dtype=np.int64)
+
+
+@dataclass
+class Problem:
+    """Random scores for a block of sentences, and what the kernels are handed."""
+
+    coding: Coding
+    scores: Floats
+    moves: Moves
+    gold: NDArray[np.int64]
+    masks: NDArray[np.bool_]
+    weight: Floats
+
+    @property
+    def first(self) -> NDArray[np.int64]:
+        return np.cumsum(LENGTHS) - LENGTHS
+
+    def loss(self) -> tuple[float, Floats, list[Floats]]:
+        kind = self.scores.dtype.type
+        error = np.zeros_like(self.scores)
+        slopes = [np.zeros_like(array) for array in self.moves.arrays]
+        loss = block_gradient(
+            self.scores,
+            self.first,
+            LENGTHS,
+            self.gold,
+            self.weight,
+            self.masks,
+            *self.moves.arrays,
+            closing_labels(self.coding, kind),
+            runs(self.coding),
+            self.coding.moves,
+            error,
+            *slopes,
+        )
+        return loss, error, slopes
+
+    def sequences(self, sentence: int) -> tuple[list[tuple[int, ...]], Floats]:
+        """All allowed label sequences of a sentence, and their scores."""
+        coding, length = self.coding, int(LENGTHS[sentence])
+        start, between = self.moves.first(coding), self.moves.between(coding)
+        scores = self.scores[self.first[sentence] : self.first[sentence] + length].astype(np.float64)
+        found, values = [], []
+        for path in itertools.product(range(coding.count), repeat=length):
+            value = start[path[0]] + scores[np.arange(length), path].sum()
+            value += sum(between[a, b] for a, b in itertools.pairwise(path))
+            if value > -np.inf and coding.closing[0] <= path[-1] < coding.closing[1]:
+                found.append(path)
+                values.append(value)
+        return found, np.array(values)
+
+    def possible(self, sentence: int, path: tuple[int, ...]) -> bool:
+        at = int(self.first[sentence])
+        return all(
+            label == known if known >= 0 else bool(self.masks[-1 - known, label])
+            for label, known in zip(path, self.gold[at : at + len(path)].tolist(), strict=True)
+        )
+
+
+def problem(
+    seed: int, kind: CodingKind, *, partial: bool = False, size: float = 1.5, dtype: Any = np.float64
+) -> Problem:
+    random = np.random.default_rng(seed)
+    coding = Coding(kind, ("A", "B"))
+    zero = Moves.zeros(coding, dtype)
+    made = Problem(
+        coding,
+        random.normal(0, size, (int(LENGTHS.sum()), coding.count)).astype(dtype),
+        Moves(*(random.normal(0, size, array.shape).astype(dtype) for array in zero.arrays)),
+        np.zeros(int(LENGTHS.sum()), dtype=np.int64),
+        np.ones((2, coding.count), dtype=bool),
+        np.ones(len(LENGTHS), dtype=dtype),
+    )
+    for sentence in range(len(LENGTHS)):
+        paths, _ = made.sequences(sentence)
+        at = int(made.first[sentence])
+        made.gold[at : at + LENGTHS[sentence]] = paths[random.integers(len(paths))]
+    if partial:
+        made.masks[1] = random.random(coding.count) < 0.5
+        # What is signed must stay possible.
+        made.masks[1, made.gold] = True
+        hidden = random.random(len(made.gold)) < 0.5
+        made.gold[hidden] = -1 - random.integers(0, 2, int(hidden.sum()))
+        made.weight = random.uniform(0.2, 1.5, len(LENGTHS)).astype(dtype)
+    return made
+
+
+@pytest.mark.parametrize("kind", CODINGS)
+@pytest.mark.parametrize("partial", [False, True])
+def test_loss_is_that_of_all_sequences(kind: CodingKind, partial: bool) -> None:
+    for seed in range(5):
+        one = problem(seed, kind, partial=partial)
+        wanted = 0.0
+        for sentence in range(len(LENGTHS)):
+            paths, values = one.sequences(sentence)
+            right = np.array([one.possible(sentence, path) for path in paths])
+            wanted += one.weight[sentence] * (
+                np.logaddexp.reduce(values) - np.logaddexp.reduce(values[right])
+            )
+        assert one.loss()[0] == pytest.approx(wanted, rel=1e-9)
+        single = problem(seed, kind, partial=partial, dtype=np.float32)
+        assert single.loss()[0] == pytest.approx(wanted, rel=1e-4)
+
+
+@pytest.mark.parametrize("kind", CODINGS)
+@pytest.mark.parametrize("partial", [False, True])
+def test_gradient_is_the_slope_of_the_loss(kind: CodingKind, partial: bool) -> None:
+    one = problem(11, kind, partial=partial)
+    _, error, slopes = one.loss()
+    step = 1e-5
+    for values, gradient in [(one.scores, error), *zip(one.moves.arrays, slopes, strict=True)]:
+        for at in np.ndindex(values.shape):
+            kept = values[at]
+            values[at] = kept + step
+            above = one.loss()[0]
+            values[at] = kept - step
+            below = one.loss()[0]
+            values[at] = kept
+            assert gradient[at] == pytest.approx((above - below) / (2 * step), abs=1e-6)
+
+
+@pytest.mark.parametrize("kind", CODINGS)
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10**6), st.sampled_from([0.1, 1.5, 8.0]))
+def test_best_path_is_the_best_of_all_sequences(kind: CodingKind, seed: int, size: float) -> None:
+    one = problem(seed, kind, size=size)
+    for sentence in range(len(LENGTHS)):
+        paths, values = one.sequences(sentence)
+        at = int(one.first[sentence])
+        out = np.zeros(LENGTHS[sentence], dtype=np.int64)
+        value = best_path(
+            one.scores[at : at + LENGTHS[sentence]],
+            *one.moves.arrays,
+            closing_labels(one.coding, np.float64),
+            runs(one.coding),
+            one.coding.moves,
+            out,
+        )
+        assert value == pytest.approx(values.max())
+        assert tuple(out.tolist()) == paths[int(values.argmax())]
+
+
+@pytest.mark.parametrize("kind", CODINGS)
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 10**6), st.sampled_from([0.3, 2.0, 6.0]))
+def test_span_probabilities_are_sums_over_all_sequences(kind: CodingKind, seed: int, size: float) -> None:
+    """Every span of the best path of every sentence, in single precision, through the whole way."""
+    one = problem(seed, kind, size=size, dtype=np.float32)
+    count = one.coding.count
+    # One form per token, whose row speaks for the token itself alone.
+    layout = lay_out_words(np.arange(len(one.scores)), LENGTHS)
+    form_scores = np.zeros((len(one.scores) + 1, REACH * count), dtype=np.float32)
+    form_scores[1:, WINDOW * count : (WINDOW + 1) * count] = one.scores
+    none = np.zeros(len(layout.word) + 1, dtype=np.int64), np.zeros(0, dtype=np.int64)
+    chain = (
+        *one.moves.arrays,
+        closing_labels(one.coding),
+        runs(one.coding),
+        one.coding.moves,
+    )
+    tokens = np.zeros((0, count), dtype=np.float32)
+    labels = np.zeros(len(layout.word), dtype=np.int64)
+    columns = (form_scores, layout.word, layout.first, layout.length, *none, tokens, *chain)
+    decode(0, len(layout), *columns, labels)
+    first, last, number = one.coding.decode(labels[layout.position], layout.starts)
+    begins = np.cumsum(LENGTHS) - LENGTHS
+    sentence = np.searchsorted(begins, first, side="right") - 1
+    found = np.zeros(len(first))
+    probabilities(
+        layout.falling(128),
+        *columns,
+        labels,
+        np.searchsorted(sentence, np.arange(len(LENGTHS) + 1)),
+        first - begins[sentence],
+        last - begins[sentence],
+        found,
+    )
+    for s, a, b, kind_number, probability in zip(sentence, first, last, number, found, strict=True):
+        paths, values = one.sequences(int(s))
+        starts = np.arange(int(LENGTHS[s])) == 0
+        wanted = (int(a - begins[s]), int(b - begins[s]), int(kind_number))
+        holds = np.array(
+            [
+                wanted
+                in list(zip(*(c.tolist() for c in one.coding.decode(np.array(p), starts)), strict=True))
+                for p in paths
+            ]
+        )
+        share = np.exp(np.logaddexp.reduce(values[holds]) - np.logaddexp.reduce(values))
+        assert probability == pytest.approx(share, abs=2e-5)
+
+
+def test_scores_far_apart_do_not_underflow() -> None:
+    for kind in CODINGS:
+        one = problem(3, kind, size=400.0, dtype=np.float32)
+        loss, error, slopes = one.loss()
+        assert np.isfinite(loss)
+        assert all(np.isfinite(array).all() for array in [error, *slopes])
+
+
+@pytest.mark.parametrize(("dtype", "within"), [(np.float64, 1e-11), (np.float32, 3e-7)])
+def test_exponentials_are_exact_enough(dtype: Any, within: float) -> None:
+    values = np.linspace(-40, 0, 4001, dtype=dtype)
+    out = np.empty_like(values)
+    exp_row(values, 0.0, out, halves_like(values))
+    np.testing.assert_allclose(out, np.exp(np.maximum(values, -30)), rtol=within * 10)
+
+
+def test_windows_are_gathered_and_given_back() -> None:
+    """Adding windows is a linear map, and taking them back its transpose."""
+    random = np.random.default_rng(1)
+    word = np.array([0, 0, 2, 1, 0, 0, 1, 0, 0], dtype=np.int64)
+    rows = random.normal(size=(3, REACH * 2))
+    scores = np.zeros((len(word) + 2 * WINDOW, 2))
+    add_windows(rows, word, scores)
+    wanted = np.zeros_like(scores)
+    for p, form in enumerate(word):
+        for part in range(REACH):
+            wanted[p + part] += rows[form, 2 * part : 2 * part + 2]
+    np.testing.assert_allclose(scores, wanted)
+    error = random.normal(size=scores.shape)
+    back = np.zeros_like(rows)
+    take_windows(error, word, back)
+    assert (back * rows).sum() == pytest.approx((error * scores).sum())
