@@ -24,6 +24,7 @@ export function Curve({ epochs, most }: { epochs: readonly EpochShown[]; most: n
       .join(' ')
   const last = epochs.at(-1)
   const best = epochs.find((e) => e.epoch === last?.best_epoch)
+  const late = best !== undefined && x(best.epoch) > WIDTH / 2
   const bestF1 = best?.dev_f1 ?? best?.train_f1
   return (
     <Box asChild maxW="full" color="second" fontSize="tiny">
@@ -42,7 +43,12 @@ export function Curve({ epochs, most }: { epochs: readonly EpochShown[]; most: n
         {best && (
           <g>
             <line x1={x(best.epoch)} x2={x(best.epoch)} y1={TOP} y2={HEIGHT - BOTTOM} stroke="var(--chakra-colors-gold-mark)" />
-            <text x={x(best.epoch) + 5} y={HEIGHT - BOTTOM - 8} fill="var(--chakra-colors-gold)">
+            <text
+              x={x(best.epoch) + (late ? -5 : 5)}
+              y={HEIGHT - BOTTOM - 8}
+              textAnchor={late ? 'end' : 'start'}
+              fill="var(--chakra-colors-gold)"
+            >
               best so far {score(bestF1)} at {best.epoch}
             </text>
           </g>

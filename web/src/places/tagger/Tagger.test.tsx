@@ -2,8 +2,8 @@ import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 
-import type { EpochShown, JobShown, SettingsHelp, TrainingShown } from '../../api/schema'
-import { openPlace, Refusal, written } from '../../test/fake'
+import type { EpochShown, JobShown, SettingsHelp, SettingsWish, TrainingShown } from '../../api/schema'
+import { openPlace, Refusal, SCHEME, written } from '../../test/fake'
 import { Tagger } from './Tagger'
 
 const JOB: JobShown = {
@@ -11,8 +11,12 @@ const JOB: JobShown = {
   created_at: '2026-08-04T10:00:00Z', started_at: '2026-08-04T10:00:00Z', finished_at: null,
 }
 const EPOCHS: EpochShown[] = [1, 2].map((n) => ({ epoch: n, epochs: 40, objective: 1 / n, train_f1: 0.9, dev_f1: 0.4 * n, best_epoch: n }))
+const SETTINGS: SettingsWish = {
+  method: 'crf', coding: 'BIO', optimiser: 'steps', epochs: 40, patience: 8, rate: 0.2, l2: 3, l1: 0, batch: 16, prune: 0.03,
+  seconds: 0, megabytes: 4000, seed: 7, features: ['words'], types: [],
+}
 const TRAINING: TrainingShown = {
-  id: 1, name: 'First', settings: { epochs: 40, patience: 8, rate: 0.2, l2: 0.05, batch: 16, seed: 7, features: ['words'] },
+  id: 1, name: 'First', settings: SETTINGS, config: 'epochs = 40\n',
   job: JOB, epochs: EPOCHS, made_from: {}, in_use: false, has_model: false, live: true, can_repeat: false, changes: [],
   created_at: '2026-08-04T10:00:00Z',
 }
@@ -20,11 +24,16 @@ const DONE: TrainingShown = {
   ...TRAINING, live: false, has_model: true, in_use: true, changes: ['gold has changed in 3 sentences'],
   job: { ...JOB, state: 'done', message: 'Ended after 2 epochs; epoch 2 was best and is kept.', finished_at: '2026-08-04T10:01:00Z' },
 }
+const QUICK: SettingsWish = { ...SETTINGS, method: 'perceptron', epochs: 10 }
 const HELP: SettingsHelp = {
+  choices: [{ name: 'method', default: 'crf', options: ['crf', 'perceptron'], help: 'What is learnt.' }],
   settings: [{ name: 'epochs', default: 40, least: 1, most: 1000, help: 'Training passes, at most.' }],
-  features: ['words', 'lists'],
+  features: [{ name: 'words', help: 'the word itself' }, { name: 'lists', help: 'names that the lists find' }],
+  presets: [{ name: 'thorough', settings: { ...SETTINGS, features: ['words', 'lists'] } }, { name: 'quick', settings: QUICK }],
 }
-const ANSWERS = { 'GET /trainings': [TRAINING], 'GET /api/training-settings': HELP }
+const ANSWERS = {
+  'GET /trainings': [TRAINING], 'GET /api/training-settings': HELP, 'GET /scheme': SCHEME, 'GET /trainings/1/word-classes': [],
+}
 
 describe('Tagger', () => {
   it('shows a running training with its curve, and stops it by key', async () => {
@@ -50,7 +59,7 @@ describe('Tagger', () => {
     await userEvent.type(epochs, '12')
     await userEvent.click(within(window).getByLabelText('lists'))
     await userEvent.click(within(window).getByRole('button', { name: 'train' }))
-    await waitFor(() => expect(written(asked)).toEqual([{ what: 'POST /trainings', body: { name: 'Training 1', settings: { epochs: 12, features: ['words'] } } }]))
+    await waitFor(() => expect(written(asked)).toEqual([{ what: 'POST /trainings', body: { name: 'Training 1', settings: { method: 'crf', epochs: 12, features: ['words'], types: [] } } }]))
   })
 
   it('shows a setting out of range at its field', async () => {
@@ -76,5 +85,69 @@ describe('Tagger', () => {
     expect(await screen.findByText(/The worker stopped in the middle of this/)).toBeInTheDocument()
     await userEvent.click(screen.getByRole('button', { name: 'run again' }))
     await waitFor(() => expect(written(asked).map((a) => a.what)).toEqual(['POST /trainings/1/again']))
+  })
+
+  it('begins with a preset, or with what a config file says', async () => {
+    const read = { ...SETTINGS, method: 'perceptron', epochs: 3, types: ['PRT'] }
+    const { asked } = openPlace(<Tagger />, 'tagger/1', { ...ANSWERS, 'POST /trainings/read-config': read, 'POST /trainings': TRAINING })
+    await screen.findByText(/epoch 2 of/)
+    await userEvent.keyboard('n')
+    const window = await screen.findByRole('dialog')
+    await userEvent.selectOptions(within(window).getByLabelText('begin with'), 'quick')
+    expect(within(window).getByLabelText('epochs')).toHaveValue('10')
+    expect(within(window).getByLabelText('method')).toHaveValue('perceptron')
+    await userEvent.click(within(window).getByRole('button', { name: /config file/ }))
+    await userEvent.type(within(window).getByLabelText('config file'), 'epochs = 3')
+    await userEvent.click(within(window).getByRole('button', { name: 'read it' }))
+    await waitFor(() => expect(within(window).getByLabelText('epochs')).toHaveValue('3'))
+    expect(within(window).getByLabelText('PRT')).toBeChecked()
+    await userEvent.click(within(window).getByRole('button', { name: 'train' }))
+    await waitFor(() => expect(written(asked)).toHaveLength(2))
+    expect(written(asked)[1]?.body).toEqual({ name: 'Training 2', settings: { method: 'perceptron', epochs: 3, features: ['words'], types: ['PRT'] } })
+  })
+
+  it('keeps a config file that cannot be read, with what is wrong', async () => {
+    const refusal = new Refusal(422, { detail: 'There is no setting epoch; did you mean epochs?' })
+    openPlace(<Tagger />, 'tagger/1', { ...ANSWERS, 'POST /trainings/read-config': refusal })
+    await screen.findByText(/epoch 2 of/)
+    await userEvent.keyboard('n')
+    const window = await screen.findByRole('dialog')
+    await userEvent.click(within(window).getByRole('button', { name: /config file/ }))
+    await userEvent.type(within(window).getByLabelText('config file'), 'epoch = 3')
+    await userEvent.click(within(window).getByRole('button', { name: 'read it' }))
+    expect(await within(window).findByRole('alert')).toHaveTextContent('did you mean epochs?')
+    expect(within(window).getByLabelText('config file')).toHaveValue('epoch = 3')
+  })
+
+  it('shows what was learnt of each type, and holds it against another training', async () => {
+    const figures = (f1: number) => ({ by_type: [{ type: 'VES', train_spans: 30, dev_spans: 9, dev_f1: f1 }] })
+    const one = { ...DONE, made_from: figures(0.8) }
+    const two = { ...DONE, id: 2, name: 'Second', in_use: false, settings: { ...SETTINGS, l2: 1 }, made_from: figures(0.75) }
+    const classes = [{ number: 7, words: ['pellin', 'haldis'], size: 2, type: 'VES' }]
+    openPlace(<Tagger />, 'tagger/1', { ...ANSWERS, 'GET /trainings': [two, one], 'GET /trainings/1/word-classes': classes })
+    expect(await screen.findByText('pellin · haldis')).toBeInTheDocument()
+    const row = screen.getAllByRole('row').find((r) => within(r).queryByText('VES'))
+    expect(row).toHaveTextContent('VES30980.0')
+    await userEvent.selectOptions(screen.getByLabelText('hold against'), 'Second')
+    expect(row).toHaveTextContent('+5.0')
+    expect(screen.getByRole('row', { name: 'l2 3 1' })).toBeInTheDocument()
+    expect(screen.queryByRole('row', { name: /epochs/ })).toBeNull()
+  })
+
+  it('explains a setting when asked, and shows the config as a file', async () => {
+    openPlace(<Tagger />, 'tagger/1', { ...ANSWERS, 'GET /trainings': [DONE] })
+    await userEvent.click(await screen.findByRole('button', { name: 'epochs: 40, what it means' }))
+    expect(screen.getByText(/Training passes, at most/)).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'as text' }))
+    expect(await screen.findByLabelText('config file')).toHaveTextContent('epochs = 40')
+  })
+
+  it('takes up the settings of another training', async () => {
+    const { asked } = openPlace(<Tagger />, 'tagger/1', { ...ANSWERS, 'GET /trainings': [{ ...DONE, settings: QUICK }], 'POST /trainings': TRAINING })
+    await userEvent.click(await screen.findByRole('button', { name: 'train like this' }))
+    const window = await screen.findByRole('dialog')
+    expect(within(window).getByLabelText('epochs')).toHaveValue('10')
+    await userEvent.click(within(window).getByRole('button', { name: 'train' }))
+    await waitFor(() => expect(written(asked)[0]?.body).toMatchObject({ settings: { method: 'perceptron', epochs: 10, features: ['words'] } }))
   })
 })

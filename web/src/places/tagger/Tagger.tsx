@@ -15,10 +15,13 @@ import { RowList } from '../../parts/RowList'
 import { Facts, Meter } from '../../parts/signs'
 import { usePick } from '../../parts/usePick'
 import { Sure } from '../../parts/Window'
-import { moment, number, plural, score } from '../../parts/words'
+import { moment, number, score } from '../../parts/words'
+import { ByType } from './ByType'
+import { Compare } from './Compare'
+import { Config } from './Config'
 import { Curve } from './Curve'
 import { bestDev, timeLeft } from './epochs'
-import { acts, settingsQuery, trainingsQuery } from './queries'
+import { acts, trainingsQuery } from './queries'
 import { TrainingForm } from './TrainingForm'
 
 const STATES: Record<string, string> = {
@@ -37,7 +40,8 @@ export function Tagger() {
   const lead = useIsLead()
   const query = useQuery(trainingsQuery(project))
   const { chosen, pick } = usePick('tagger', query.data, 'training')
-  const [form, setForm] = useState<'new' | 'remove' | null>(null)
+  const [form, setForm] = useState<'new' | 'like' | 'remove' | null>(null)
+  const [otherId, setOtherId] = useState<number | null>(null)
   const run = async (act: keyof typeof acts) => {
     if (!chosen) return
     try {
@@ -78,11 +82,17 @@ export function Tagger() {
     </>
   )
   return (
-    <Columns left={left} right={chosen && <Config training={chosen} />}>
+    <Columns left={left} right={chosen && <Config key={chosen.id} training={chosen} onTakeUp={lead ? () => setForm('like') : undefined} />}>
       <Ask query={query}>
         {() =>
           chosen ? (
-            <Sheet training={chosen} lead={lead} onRun={(act) => void run(act)} onRemove={() => setForm('remove')} />
+            <Sheet
+              training={chosen}
+              others={(query.data ?? []).filter((t) => t.id !== chosen.id && t.has_model)}
+              otherId={otherId}
+              onCompare={setOtherId}
+              lead={lead} onRun={(act) => void run(act)} onRemove={() => setForm('remove')}
+            />
           ) : (
             <Empty act={lead && <Act onClick={() => setForm('new')}>new training</Act>}>
               The tagger learns from signed sentences of the train split; lists and rules are among its features. There is no
@@ -91,7 +101,14 @@ export function Tagger() {
           )
         }
       </Ask>
-      {form === 'new' && <TrainingForm count={query.data?.length ?? 0} onClose={() => setForm(null)} onDone={pick} />}
+      {(form === 'new' || form === 'like') && (
+        <TrainingForm
+          count={query.data?.length ?? 0}
+          from={form === 'like' ? chosen?.settings : undefined}
+          onClose={() => setForm(null)}
+          onDone={pick}
+        />
+      )}
       {form === 'remove' && chosen && (
         <Sure
           title={`Remove the training “${chosen.name}”?`}
@@ -133,12 +150,16 @@ function TrainingRow({ training }: { training: TrainingShown }) {
 
 interface SheetProps {
   training: TrainingShown
+  others: readonly TrainingShown[]
+  otherId: number | null
+  onCompare: (id: number | null) => void
   lead: boolean
   onRun: (act: keyof typeof acts) => void
   onRemove: () => void
 }
 
-function Sheet({ training, lead, onRun, onRemove }: SheetProps) {
+function Sheet({ training, others, otherId, onCompare, lead, onRun, onRemove }: SheetProps) {
+  const other = others.find((t) => t.id === otherId)
   const { job, epochs, made_from: made } = training
   const last = epochs.at(-1)
   return (
@@ -171,6 +192,12 @@ function Sheet({ training, lead, onRun, onRemove }: SheetProps) {
           The curves of train and dev F1 begin with the first epoch.
         </Box>
       )}
+      {training.has_model && (
+        <>
+          <ByType training={training} other={other} />
+          <Compare training={training} others={others} other={other} onChoose={onCompare} />
+        </>
+      )}
       <Section>
         <Flex gap="12" wrap="wrap">
           <Box minW="60">
@@ -180,7 +207,9 @@ function Sheet({ training, lead, onRun, onRemove }: SheetProps) {
                 ['texts', made.train_texts == null ? '–' : number(made.train_texts)],
                 ['signed sentences', made.train_sentences == null ? '–' : number(made.train_sentences)],
                 ['spans', made.spans == null ? '–' : number(made.spans)],
-                ['attributes', made.attributes == null ? '–' : number(made.attributes)],
+                ['unsigned texts, for word classes', made.unsigned_texts == null ? '–' : number(made.unsigned_texts)],
+                ['attributes of words', made.attributes == null ? '–' : number(made.attributes)],
+                ['features of single words', made.token_features == null ? '–' : number(made.token_features)],
                 ['dev sentences', made.dev_sentences == null ? '–' : number(made.dev_sentences)],
               ]}
             />
@@ -207,40 +236,10 @@ function Sheet({ training, lead, onRun, onRemove }: SheetProps) {
       {made.dev_sentences === 0 && (
         <Section>
           <Box color="second">
-            No sentence of the dev split was signed, so the best epoch was chosen on the training sentences themselves.
+            No sentence of the dev split was signed, so nothing tells which epoch is best: the last one was kept.
           </Box>
         </Section>
       )}
     </Box>
-  )
-}
-
-function Config({ training }: { training: TrainingShown }) {
-  const help = useQuery(settingsQuery).data
-  const { features, ...numbers } = training.settings
-  return (
-    <>
-      <Heading>Config</Heading>
-      <Facts
-        facts={[
-          ['method', 'conditional random field'],
-          ['coding', 'BIO'],
-          ...Object.entries(numbers).map(([name, value]) => [name, String(value)] as const),
-          ['features', features?.join(', ') ?? ''],
-        ]}
-      />
-      <Section>
-        {help?.settings.map((setting) => (
-          <Box key={setting.name} mb="1.5" fontSize="small" color="second">
-            <b>{setting.name}</b>: {setting.help}
-          </Box>
-        ))}
-      </Section>
-      <Section>
-        <Box fontSize="small" color="second">
-          {plural(training.epochs.length, 'epoch')} run.
-        </Box>
-      </Section>
-    </>
   )
 }

@@ -1,16 +1,20 @@
-import { Box, Grid } from '@chakra-ui/react'
+import { Box, Flex, Grid } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { api, body } from '../../api/client'
+import { api, body, messageOf } from '../../api/client'
 import { useProject } from '../../api/project'
 import type { SettingsHelp, SettingsWish, TrainingShown } from '../../api/schema'
-import { CheckField, TextField } from '../../parts/controls'
+import { useScheme } from '../../api/useScheme'
+import { CheckField, ChoiceField, LinkAct, QuietAct, TextField } from '../../parts/controls'
 import { FormWindow } from '../../parts/Window'
+import { asValues, type FormValues, toSettings } from './formValues'
 import { settingsQuery } from './queries'
 
 interface TrainingFormProps {
   count: number
+  /** Settings to begin with, when those of another training are taken up. */
+  from?: SettingsWish | undefined
   onClose: () => void
   onDone: (training: TrainingShown) => void
 }
@@ -20,59 +24,152 @@ export function TrainingForm(props: TrainingFormProps) {
   return help ? <Form help={help} {...props} /> : null
 }
 
-function Form({ help, count, onClose, onDone }: TrainingFormProps & { help: SettingsHelp }) {
+function Form({ help, count, from, onClose, onDone }: TrainingFormProps & { help: SettingsHelp }) {
   const project = useProject()
+  const scheme = useScheme()
+  const [preset, setPreset] = useState(from ? '' : (help.presets[0]?.name ?? ''))
   const [name, setName] = useState(`Training ${count + 1}`)
-  const [values, setValues] = useState(Object.fromEntries(help.settings.map((s) => [s.name, String(s.default)])))
-  const [features, setFeatures] = useState<readonly string[]>(help.features)
-  const send = async () => {
-    const numbers = Object.fromEntries(Object.entries(values).map(([key, value]) => [key, value.trim() === '' ? Number.NaN : Number(value)]))
-    const bad = Object.entries(numbers).find(([, value]) => Number.isNaN(value))
-    if (bad) throw new Error(`${bad[0]} is not a number.`)
-    // The names come from the server itself.
-    const settings = { ...numbers, features: help.features.filter((f) => features.includes(f)) } as unknown as SettingsWish
-    const made = await body(api.POST('/api/projects/{project}/trainings', { params: { path: { project } }, body: { name, settings } }))
-    onDone(made)
+  const [values, setValues] = useState<FormValues>(() => asValues(help, from ?? help.presets[0]?.settings))
+  const [asText, setAsText] = useState(false)
+  const change = (field: string, value: string) => setValues({ ...values, plain: { ...values.plain, [field]: value } })
+  const choosePreset = (chosen: string) => {
+    setPreset(chosen)
+    const found = help.presets.find((p) => p.name === chosen)
+    if (found) setValues(asValues(help, found.settings))
   }
+  const send = async () => {
+    const settings = toSettings(help, values)
+    onDone(await body(api.POST('/api/projects/{project}/trainings', { params: { path: { project } }, body: { name, settings } })))
+  }
+  const numbers = help.settings.map((s) => s.name)
+  const words = help.choices.map((c) => c.name)
+  const presets = help.presets.map((p) => ({ value: p.name, label: p.name }))
+  const codes = scheme.types.map((t) => t.code)
   return (
-    <FormWindow title="New training" send="train" fields={['name', ...help.settings.map((s) => s.name), 'features']} onClose={onClose} onSend={send}>
+    <FormWindow title="New training" send="train" wide fields={['name', ...numbers, ...words, 'features', 'types']} onClose={onClose} onSend={send}>
       {(errorOf) => (
         <>
-          <TextField label="name" value={name} autoFocus error={errorOf('name')} onChange={setName} />
-          <Grid templateColumns="1fr 1fr 1fr" columnGap="3">
+          <Grid templateColumns="2fr 1fr" columnGap="4">
+            <TextField label="name" value={name} autoFocus error={errorOf('name')} onChange={setName} />
+            <ChoiceField
+              label="begin with"
+              value={preset}
+              options={preset ? presets : [{ value: '', label: 'settings of another training' }, ...presets]}
+              onChange={choosePreset}
+            />
+          </Grid>
+          {asText ? (
+            <FromText
+              onClose={() => setAsText(false)}
+              onRead={(settings) => {
+                setValues(asValues(help, settings))
+                setAsText(false)
+              }}
+            />
+          ) : (
+            <Flex justify="flex-end" mb="1">
+              <LinkAct onClick={() => setAsText(true)}>take settings from a config file</LinkAct>
+            </Flex>
+          )}
+          <Grid templateColumns="repeat(3, 1fr)" columnGap="4">
+            {help.choices.map((choice) => (
+              <ChoiceField
+                key={choice.name}
+                label={choice.name}
+                value={values.plain[choice.name] ?? ''}
+                options={choice.options.map((option) => ({ value: option, label: option }))}
+                help={choice.help}
+                error={errorOf(choice.name)}
+                onChange={(value) => change(choice.name, value)}
+              />
+            ))}
+          </Grid>
+          <Checks
+            legend="features"
+            names={help.features.map((f) => f.name)}
+            titles={Object.fromEntries(help.features.map((f) => [f.name, f.help]))}
+            chosen={values.features}
+            error={errorOf('features')}
+            onChange={(features) => setValues({ ...values, features })}
+          />
+          <Checks
+            legend="types to learn; none ticked means all"
+            names={codes}
+            chosen={values.types}
+            error={errorOf('types')}
+            onChange={(types) => setValues({ ...values, types })}
+          />
+          <Grid templateColumns="repeat(3, 1fr)" columnGap="4">
             {help.settings.map((setting) => (
               <TextField
                 key={setting.name}
                 label={setting.name}
-                value={values[setting.name] ?? ''}
+                value={values.plain[setting.name] ?? ''}
                 help={setting.help}
                 error={errorOf(setting.name)}
-                onChange={(value) => setValues({ ...values, [setting.name]: value })}
+                onChange={(value) => change(setting.name, value)}
               />
             ))}
           </Grid>
-          <Box as="fieldset">
-            <Box as="legend" fontSize="small" color="second" mb="1">
-              features
-            </Box>
-            <Grid templateColumns="repeat(5, auto)" justifyContent="start" columnGap="4">
-              {help.features.map((feature) => (
-                <CheckField
-                  key={feature}
-                  label={feature}
-                  checked={features.includes(feature)}
-                  onChange={(on) => setFeatures(on ? [...features, feature] : features.filter((f) => f !== feature))}
-                />
-              ))}
-            </Grid>
-            {errorOf('features') && (
-              <Box color="bad" role="alert">
-                {errorOf('features')}
-              </Box>
-            )}
-          </Box>
         </>
       )}
     </FormWindow>
+  )
+}
+
+function Checks(props: {
+  legend: string
+  names: readonly string[]
+  titles?: Record<string, string>
+  chosen: readonly string[]
+  error: string | undefined
+  onChange: (chosen: string[]) => void
+}) {
+  const { names, chosen, onChange } = props
+  return (
+    <Box as="fieldset" mb="2">
+      <Box as="legend" fontSize="small" color="second" mb="1">
+        {props.legend}
+      </Box>
+      <Flex wrap="wrap" columnGap="4">
+        {names.map((name) => (
+          <Box key={name} title={props.titles?.[name]}>
+            <CheckField
+              label={name}
+              checked={chosen.includes(name)}
+              onChange={(on) => onChange(names.filter((n) => (n === name ? on : chosen.includes(n))))}
+            />
+          </Box>
+        ))}
+      </Flex>
+      {props.error && (
+        <Box color="bad" role="alert">
+          {props.error}
+        </Box>
+      )}
+    </Box>
+  )
+}
+
+/** Settings from a file as `urdaten tagger config` prints it; a fault is shown and the text stays. */
+function FromText({ onRead, onClose }: { onRead: (settings: SettingsWish) => void; onClose: () => void }) {
+  const project = useProject()
+  const [text, setText] = useState('')
+  const [fault, setFault] = useState<string>()
+  const read = async () => {
+    try {
+      onRead(await body(api.POST('/api/projects/{project}/trainings/read-config', { params: { path: { project } }, body: { text } })))
+    } catch (error) {
+      setFault(messageOf(error))
+    }
+  }
+  return (
+    <Box mb="3">
+      <TextField label="config file" value={text} lines={6} mono error={fault} onChange={setText} />
+      <Flex gap="2">
+        <QuietAct onClick={() => void read()}>read it</QuietAct>
+        <QuietAct onClick={onClose}>close</QuietAct>
+      </Flex>
+    </Box>
   )
 }

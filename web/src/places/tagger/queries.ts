@@ -1,6 +1,7 @@
 import { queryOptions } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
+import type { TrainingShown } from '../../api/schema'
 
 export const trainingsQuery = (project: string) =>
   queryOptions({
@@ -13,6 +14,17 @@ export const settingsQuery =
     queryKey: ['training settings'],
     queryFn: () => body(api.GET('/api/training-settings')),
     staleTime: Infinity,
+  })
+
+export const wordClassesQuery = (project: string, training: TrainingShown) =>
+  queryOptions({
+    queryKey: ['p', project, 'tagger', 'classes', training.id, training.has_model],
+    queryFn: () =>
+      body(
+        api.GET('/api/projects/{project}/trainings/{training_id}/word-classes', {
+          params: { path: { project, training_id: training.id } },
+        }),
+      ),
   })
 
 const path = (project: string, id: number) => ({ params: { path: { project, training_id: id } } })

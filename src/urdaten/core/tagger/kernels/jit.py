@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import shutil
 from collections.abc import Callable
 from pathlib import Path
 from typing import TypeVar, cast
@@ -26,6 +27,10 @@ _FASTMATH = {"reassoc", "contract", "nsz", "arcp"}
 def _cache_folder() -> None:
     folder = _HERE / "__pycache__" / f"kernels-{_DIGEST}"
     try:
+        # What other versions of the kernels left behind is of no use to anyone.
+        for old in folder.parent.glob("kernels-*"):
+            if old != folder:
+                shutil.rmtree(old, ignore_errors=True)
         folder.mkdir(parents=True, exist_ok=True)
     except OSError:
         return  # a folder that cannot be written: the compiler chooses one of its own

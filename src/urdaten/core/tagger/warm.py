@@ -1,0 +1,36 @@
+"""Compile the kernels ahead of their first use: `python -m urdaten.core.tagger.warm`, run when installing."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from urdaten.core.spans import Span
+from urdaten.core.tagger import (
+    PRESETS,
+    GoldText,
+    TaggerInput,
+    TrainingSettings,
+    explain,
+    from_bytes,
+    to_bytes,
+    train,
+)
+from urdaten.core.text import Vocabulary, analyse
+
+
+def warm() -> None:
+    """Every way of training and tagging once, on a few words, so that what they need lies in the cache."""
+    vocabulary = Vocabulary()
+    texts = [
+        GoldText(TaggerInput(analyse(body, vocabulary=vocabulary), ()), [Span(4, 4 + size, "VES")])
+        for body, size in (("The Pellin sails.", 6), ("The Amber Quay sails.", 10))
+    ]
+    steps = TrainingSettings(epochs=1)
+    for settings in (steps, replace(steps, optimiser="whole"), PRESETS["quick"]):
+        tagger = from_bytes(to_bytes(train(texts, texts, vocabulary, ("VES",), settings)))
+        tagger.tag([text.item for text in texts], vocabulary)
+        explain(tagger, texts[0].item, vocabulary, texts[0].gold[0])
+
+
+if __name__ == "__main__":
+    warm()
