@@ -86,3 +86,24 @@ def test_a_tagger_is_trained_scored_and_used_on_files(cli: CliRunner, tmp_path: 
     assert "word=sailed of “sailed” (+1)" in why
     assert "finds nothing" in cli.invoke(app, ["tagger", "explain", str(model), "--text", "."]).stdout
     assert "no file" in str(cli.invoke(app, ["tagger", "tag", str(tmp_path / "none")]).exception)
+    columns = cli.invoke(
+        app, ["tagger", "tag", str(model), "--columns"], input='{"text": "Sorrel sailed."}\n'
+    )
+    assert columns.stdout == "Sorrel\tB-VES\nsailed\tO\n.\tO\n\n"
+
+
+def test_a_tagger_is_trained_on_columns_by_a_preset(cli: CliRunner, tmp_path: Path) -> None:
+    kinds = (("VES", "sailed"), ("PER", "says"))
+    names = ("Haldis", "Ketta", "Pellin", "Marna", "Velda")
+    rows = [f"{name} B-{code}\n{word} O\n. O\n" for name in names for code, word in kinds]
+    samples, dev, model = tmp_path / "train.bio", tmp_path / "dev.tsv", tmp_path / "model"
+    samples.write_text("\n".join(rows))
+    dev.write_text("\n".join(rows[:4]))
+    command = ["tagger", "train", str(samples), "--dev", str(dev), "--out", str(model), "--threads", "2"]
+    done = cli.invoke(app, [*command, "--preset", "quick"])
+    assert done.exit_code == 0, done.output
+    assert "all: epoch 1 of at most 10" in done.stderr
+    figures = json.loads(cli.invoke(app, ["tagger", "score", str(model), str(dev), "--json"]).stdout)
+    assert figures["micro"]["f1"] == 1.0
+    assert "thorough and quick" in str(cli.invoke(app, [*command, "--preset", "hasty"]).exception)
+    assert 'method = "perceptron"' in cli.invoke(app, ["tagger", "config", "--preset", "quick"]).stdout

@@ -19,16 +19,22 @@ if TYPE_CHECKING:
     from urdaten.core.scoring import Figures
     from urdaten.core.tagger import Progress, Tagger
 
-tagger = typer.Typer(no_args_is_help=True, help="A tagger on JSON Lines files, without the application.")
+tagger = typer.Typer(no_args_is_help=True, help="A tagger on files, without the application.")
 
 KeepGood = Annotated[bool, typer.Option(help="Report bad lines and go on with the others.")]
 
 
+def _columns(path: Path) -> bool:
+    """Is a file of BIO columns meant? Its ending says so; all others are JSON Lines."""
+    return path.suffix in (".bio", ".tsv")
+
+
 def _read(path: Path | None, keep_good: bool) -> list[Sample]:
-    from urdaten.core.formats import read_samples
+    from urdaten.core.formats import read_columns, read_samples
 
     source = sys.stdin.read() if path is None else _text_of(path)
-    samples, problems = read_samples(source.split("\n"), keep_good=keep_good)
+    read = read_columns if path is not None and _columns(path) else read_samples
+    samples, problems = read(source.split("\n"), keep_good=keep_good)
     for problem in problems:
         print(f"passed over: {problem}", file=sys.stderr)
     return samples
@@ -57,7 +63,9 @@ def config(preset: Preset = "thorough") -> None:
 
 @tagger.command("train")
 def train(
-    samples: Annotated[Path, typer.Argument(metavar="TRAIN", help="Texts with their spans.")],
+    samples: Annotated[
+        Path, typer.Argument(metavar="TRAIN", help="JSON Lines, or BIO columns (.bio, .tsv).")
+    ],
     out: Annotated[Path, typer.Option(help="Where the tagger is written.")],
     dev: Annotated[Path | None, typer.Option(help="Texts to choose the best epoch on.")] = None,
     config: Annotated[Path | None, typer.Option(help="A config file as `tagger config` prints it.")] = None,
@@ -144,7 +152,7 @@ def _figures(figures: Figures) -> dict[str, float | None]:
 @tagger.command("score")
 def score(
     model: Annotated[Path, typer.Argument(help="A tagger that `tagger train` wrote.")],
-    samples: Annotated[Path, typer.Argument(metavar="TEST", help="JSON Lines with text and spans.")],
+    samples: Annotated[Path, typer.Argument(metavar="TEST", help="JSON Lines, or BIO columns (.bio, .tsv).")],
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
     keep_good: KeepGood = False,
 ) -> None:
@@ -195,11 +203,16 @@ def explain(
 
 
 @tagger.command("tag")
-def tag(model: Annotated[Path, typer.Argument(help="A tagger.")], keep_good: KeepGood = False) -> None:
+def tag(
+    model: Annotated[Path, typer.Argument(help="A tagger.")],
+    columns: Annotated[bool, typer.Option(help="Write BIO columns and not JSON Lines.")] = False,
+    keep_good: KeepGood = False,
+) -> None:
     """Read texts as JSON Lines from standard input and write them with the spans found."""
-    from urdaten.core.formats import write_samples
+    from urdaten.core.formats import write_columns, write_samples
     from urdaten.core.tagger.samples import tag_samples
 
     loaded = _load(model)
     samples = _read(None, keep_good)
-    sys.stdout.writelines(write_samples(samples, tag_samples(loaded, samples)))
+    write = write_columns if columns else write_samples
+    sys.stdout.writelines(write(samples, tag_samples(loaded, samples)))

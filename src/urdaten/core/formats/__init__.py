@@ -1,6 +1,7 @@
 """Readers and writers of open formats."""
 
 from urdaten.core.formats.bounds import CheckedText, read_bounds
+from urdaten.core.formats.columns import read_columns, write_columns
 from urdaten.core.formats.marked import read_marked, write_marked
 from urdaten.core.formats.samples import Sample, read_samples, write_samples
 from urdaten.core.formats.tables import write_csv, write_json_lines
@@ -9,8 +10,10 @@ __all__ = [
     "CheckedText",
     "Sample",
     "read_bounds",
+    "read_columns",
     "read_marked",
     "read_samples",
+    "write_columns",
     "write_csv",
     "write_json_lines",
     "write_marked",

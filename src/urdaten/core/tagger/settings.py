@@ -108,7 +108,7 @@ SETTINGS = (
         most=1000,
         help="Pull that is the same for small weights, and so removes them; makes a smaller model.",
     ),
-    Setting(name="batch", default=16, least=1, most=4096, help="Sentences per step of the optimiser."),
+    Setting(name="batch", default=32, least=1, most=4096, help="Sentences per step of the optimiser."),
     Setting(
         name="prune",
         default=0.03,
@@ -149,7 +149,7 @@ class TrainingSettings:
     rate: float = 0.1
     l2: float = 3.0
     l1: float = 0.0
-    batch: int = 16
+    batch: int = 32
     prune: float = 0.03
     seconds: int = 0
     megabytes: int = 4000
