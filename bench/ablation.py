@@ -30,7 +30,7 @@ def measure(full: bool) -> dict[str, float]:
 
     def on_demo(settings: TrainingSettings, seed: int) -> float:
         chosen = replace(settings, seed=seed)
-        # The last epoch and not the best one on dev: dev is what is scored here.
+        # The last epoch and not the best one on dev: dev is what is scored here. Word classes never see it.
         tagger = train(
             demo.train, (), demo.vocabulary, demo.types, replace(chosen, epochs=12), unsigned=demo.unsigned
         )

@@ -89,6 +89,12 @@ def test_a_tagger_is_trained_scored_and_used_on_files(cli: CliRunner, tmp_path: 
     columns = cli.invoke(
         app, ["tagger", "tag", str(model), "--columns"], input='{"text": "Sorrel sailed."}\n'
     )
+    command = ["tagger", "tag", str(model), "--least", "0.0001"]
+    weighed = json.loads(cli.invoke(app, command, input='{"text": "Sorrel sailed."}\n').stdout)["spans"]
+    assert len(weighed) > 1
+    assert weighed[0]["type"] == "VES"
+    assert [s["probability"] for s in weighed] == sorted((s["probability"] for s in weighed), reverse=True)
+    assert "above 0" in str(cli.invoke(app, [*command[:-1], "0"], input='{"text": "x"}\n').exception)
     assert columns.stdout == "Sorrel\tB-VES\nsailed\tO\n.\tO\n\n"
 
 

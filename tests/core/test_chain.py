@@ -13,13 +13,13 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 from urdaten.core.spans import CODINGS, Coding, CodingKind
-from urdaten.core.tagger.kernels.decode import decode, probabilities
+from urdaten.core.tagger.kernels.decode import decode, likely_spans, probabilities
 from urdaten.core.tagger.kernels.gradient import block_gradient
 from urdaten.core.tagger.kernels.passes import exp_row, halves_like
 from urdaten.core.tagger.kernels.paths import best_path
 from urdaten.core.tagger.kernels.scores import REACH, WINDOW, add_windows, take_windows
 from urdaten.core.tagger.layout import lay_out_words
-from urdaten.core.tagger.weights import Moves, closing_labels, runs
+from urdaten.core.tagger.weights import Moves, closing_labels, coding_arrays, runs
 
 Floats = NDArray[np.floating[Any]]
 LENGTHS = np.array([4, 3, 3, 1], dtype=np.int64)
@@ -165,54 +165,64 @@ def test_best_path_is_the_best_of_all_sequences(kind: CodingKind, seed: int, siz
         assert tuple(out.tolist()) == paths[int(values.argmax())]
 
 
-@pytest.mark.parametrize("kind", CODINGS)
-@settings(max_examples=30, deadline=None)
-@given(st.integers(0, 10**6), st.sampled_from([0.3, 2.0, 6.0]))
-def test_span_probabilities_are_sums_over_all_sequences(kind: CodingKind, seed: int, size: float) -> None:
-    """Every span of the best path of every sentence, in single precision, through the whole way."""
-    one = problem(seed, kind, size=size, dtype=np.float32)
+def through(one: Problem) -> tuple[Any, tuple[Any, ...]]:
+    """The problem as a layout whose every token has a form of its own, which speaks for that token alone."""
     count = one.coding.count
-    # One form per token, whose row speaks for the token itself alone.
     layout = lay_out_words(np.arange(len(one.scores)), LENGTHS)
     form_scores = np.zeros((len(one.scores) + 1, REACH * count), dtype=np.float32)
     form_scores[1:, WINDOW * count : (WINDOW + 1) * count] = one.scores
     none = np.zeros(len(layout.word) + 1, dtype=np.int64), np.zeros(0, dtype=np.int64)
-    chain = (
-        *one.moves.arrays,
-        closing_labels(one.coding),
-        runs(one.coding),
-        one.coding.moves,
-    )
+    chain = (*one.moves.arrays, *coding_arrays(one.coding))
     tokens = np.zeros((0, count), dtype=np.float32)
+    return layout, (form_scores, layout.word, layout.first, layout.length, *none, tokens, *chain)
+
+
+def span_shares(one: Problem, sentence: int) -> dict[tuple[int, int, int], float]:
+    """The probability of every span of a sentence, by summing over all its sequences."""
+    paths, values = one.sequences(sentence)
+    share = np.exp(values - np.logaddexp.reduce(values))
+    starts = np.arange(int(LENGTHS[sentence])) == 0
+    found: dict[tuple[int, int, int], float] = {}
+    for path, weight in zip(paths, share.tolist(), strict=True):
+        for a, b, kind in zip(*(c.tolist() for c in one.coding.decode(np.array(path), starts)), strict=True):
+            found[a, b, kind] = found.get((a, b, kind), 0.0) + weight
+    return found
+
+
+@pytest.mark.parametrize("kind", CODINGS)
+@settings(max_examples=20, deadline=None)
+@given(st.integers(0, 10**6), st.sampled_from([0.3, 2.0, 6.0]))
+def test_span_probabilities_are_sums_over_all_sequences(kind: CodingKind, seed: int, size: float) -> None:
+    """Those of the best path, and of every span above a bound, in single precision, through the whole way."""
+    one = problem(seed, kind, size=size, dtype=np.float32)
+    layout, columns = through(one)
+    wanted = [span_shares(one, sentence) for sentence in range(len(LENGTHS))]
+
     labels = np.zeros(len(layout.word), dtype=np.int64)
-    columns = (form_scores, layout.word, layout.first, layout.length, *none, tokens, *chain)
     decode(0, len(layout), *columns, labels)
     first, last, number = one.coding.decode(labels[layout.position], layout.starts)
     begins = np.cumsum(LENGTHS) - LENGTHS
     sentence = np.searchsorted(begins, first, side="right") - 1
     found = np.zeros(len(first))
-    probabilities(
-        layout.falling(128),
-        *columns,
-        labels,
-        np.searchsorted(sentence, np.arange(len(LENGTHS) + 1)),
-        first - begins[sentence],
-        last - begins[sentence],
-        found,
+    first, last = first - begins[sentence], last - begins[sentence]
+    pointer = np.searchsorted(sentence, np.arange(len(LENGTHS) + 1))
+    probabilities(layout.falling(128), *columns, labels, pointer, first, last, found)
+    for s, a, b, type_number, probability in zip(sentence, first, last, number, found, strict=True):
+        assert probability == pytest.approx(wanted[s][a, b, type_number], abs=2e-5)
+
+    least = 0.05
+    rows, values = np.empty((400, 4), dtype=np.int64), np.empty(400)
+    count = likely_spans(
+        layout.falling(128), *columns, one.coding.roles, one.coding.ways, least, rows, values
     )
-    for s, a, b, kind_number, probability in zip(sentence, first, last, number, found, strict=True):
-        paths, values = one.sequences(int(s))
-        starts = np.arange(int(LENGTHS[s])) == 0
-        wanted = (int(a - begins[s]), int(b - begins[s]), int(kind_number))
-        holds = np.array(
-            [
-                wanted
-                in list(zip(*(c.tolist() for c in one.coding.decode(np.array(p), starts)), strict=True))
-                for p in paths
-            ]
-        )
-        share = np.exp(np.logaddexp.reduce(values[holds]) - np.logaddexp.reduce(values))
-        assert probability == pytest.approx(share, abs=2e-5)
+    likely = {tuple(row): value for row, value in zip(rows[:count].tolist(), values[:count], strict=True)}
+    assert len(likely) == count
+    for s, shares in enumerate(wanted):
+        for span, share in shares.items():
+            if share > least + 1e-4:
+                assert likely[s, *span] == pytest.approx(share, abs=2e-5)
+            elif share < least - 1e-4:
+                assert (s, *span) not in likely
 
 
 def test_scores_far_apart_do_not_underflow() -> None:

@@ -29,7 +29,7 @@ from urdaten.core.tagger.classes import learn_classes
 from urdaten.core.tagger.corpus import find_layers, label_texts
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable, form_attributes, outline, shape
 from urdaten.core.tagger.layout import lay_out
-from urdaten.core.tagger.learner import AdaGrad, Matter
+from urdaten.core.tagger.learner import AdaGrad, Matter, batch_size
 from urdaten.core.tagger.whole import Objective
 from urdaten.core.text import Vocabulary, analyse
 from urdaten.errors import BadFile, BadInput, BadSettings, Stopped
@@ -461,6 +461,13 @@ def test_word_classes_hold_words_that_stand_alike() -> None:
     assert set(first.words) <= set(ships)
     assert (first.type, first.size) == ("VES", len(first.words))
     assert learn_classes(analyses[:1], vocabulary, seed=3) == {}
+
+
+@pytest.mark.parametrize(
+    ("most", "sentences", "size"), [(32, 60, 4), (32, 800, 20), (32, 15_000, 32), (2, 800, 2)]
+)
+def test_small_corpora_are_learnt_in_smaller_batches(most: int, sentences: int, size: int) -> None:
+    assert batch_size(most, sentences) == size
 
 
 @given(st.integers(0, 1000))

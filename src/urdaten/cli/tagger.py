@@ -206,6 +206,12 @@ def explain(
 def tag(
     model: Annotated[Path, typer.Argument(help="A tagger.")],
     columns: Annotated[bool, typer.Option(help="Write BIO columns and not JSON Lines.")] = False,
+    least: Annotated[
+        float | None,
+        typer.Option(
+            help="Write all spans at least so probable, also those that overlap, the likeliest first."
+        ),
+    ] = None,
     keep_good: KeepGood = False,
 ) -> None:
     """Read texts as JSON Lines from standard input and write them with the spans found."""
@@ -215,4 +221,4 @@ def tag(
     loaded = _load(model)
     samples = _read(None, keep_good)
     write = write_columns if columns else write_samples
-    sys.stdout.writelines(write(samples, tag_samples(loaded, samples)))
+    sys.stdout.writelines(write(samples, tag_samples(loaded, samples, least)))

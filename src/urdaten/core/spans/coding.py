@@ -78,6 +78,21 @@ class Coding:
         return np.array(sorted(pairs), dtype=np.int32).reshape(-1, 2)
 
     @cached_property
+    def roles(self) -> Ints:
+        """Labels begin, inside, last and only of each type, shape (n_types, 4)."""
+        names = ("begin", "inside", "last", "only")
+        rows = [[self.label(role, kind) for role in names] for kind in range(len(self.types))]
+        return np.array(rows, dtype=np.int32).reshape(-1, 4)
+
+    @cached_property
+    def ways(self) -> Ints:
+        """Numbers among `moves` of begin → inside, begin → last, inside → inside and inside → last, (n_types, 4)."""
+        number = {tuple(move): k for k, move in enumerate(self.moves.tolist())}
+        pairs = ((0, 1), (0, 2), (1, 1), (1, 2))
+        rows = [[number[(row[a], row[b])] for a, b in pairs] for row in self.roles.tolist()]
+        return np.array(rows, dtype=np.int32).reshape(-1, 4)
+
+    @cached_property
     def allowed(self) -> NDArray[np.bool_]:
         """May label j follow label i? Shape (count, count)."""
         allowed = np.zeros((self.count, self.count), dtype=bool)
@@ -89,9 +104,7 @@ class Coding:
     def _kind(self) -> Ints:
         """Type number of each label, -1 for outside."""
         kind = np.full(self.count, -1, dtype=np.int32)
-        for k in range(len(self.types)):
-            for role in ("begin", "inside", "last", "only"):
-                kind[self.label(role, k)] = k
+        kind[self.roles] = np.arange(len(self.types), dtype=np.int32)[:, None]
         return kind
 
     def name(self, label: int) -> str:

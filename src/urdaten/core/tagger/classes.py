@@ -27,6 +27,9 @@ DIMENSIONS = 40
 LEAST_COUNT = 3
 NEIGHBOURS = 1000
 ROUNDS = 20
+# Sums may differ in their last bits from run to run; what follows from them must not.
+_NOISE = 1e-6
+_DIGITS = 6
 Floats = NDArray[np.floating[Any]]
 
 
@@ -147,10 +150,18 @@ def _vectors(table: sparse.csr_array, dimensions: int, seed: int) -> Floats:
     )
     first = np.random.default_rng(seed).normal(size=min(table.shape))
     left, size, _ = svds(weighed, k=dimensions, v0=first)
-    vectors = left * np.sqrt(size)
+    # Beyond the rank there is only noise, which would differ from run to run.
+    told = size > _NOISE * size.max(initial=0)
+    vectors = left[:, told] * np.sqrt(size[told])
     # The sign of a singular vector is free; fix it, so that the same texts give the same classes.
-    vectors *= np.sign(vectors[np.abs(vectors).argmax(axis=0), np.arange(vectors.shape[1])])
-    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-12))
+    largest = np.round(np.abs(vectors), _DIGITS).argmax(axis=0)
+    vectors *= np.sign(vectors[largest, np.arange(vectors.shape[1])])
+    length = np.linalg.norm(vectors, axis=1, keepdims=True)
+    return np.round(np.where(length > _NOISE, vectors / np.maximum(length, _NOISE), 0.0), _DIGITS)
+
+
+def _apart(vectors: Floats, centre: Floats) -> Floats:
+    return np.asarray(np.round(np.maximum(1 - vectors @ centre, 0), _DIGITS))
 
 
 def _cluster(vectors: Floats, size: int, seed: int) -> NDArray[np.int64]:
@@ -158,15 +169,15 @@ def _cluster(vectors: Floats, size: int, seed: int) -> NDArray[np.int64]:
     random = np.random.default_rng(seed)
     centres = np.empty((size, vectors.shape[1]))
     centres[0] = vectors[random.integers(len(vectors))]
-    distance = np.maximum(1 - vectors @ centres[0], 0)
+    distance = _apart(vectors, centres[0])
     for k in range(1, size):
         total = np.cumsum(distance)
         at = np.searchsorted(total, random.random() * total[-1]) if total[-1] > 0 else k
         centres[k] = vectors[min(int(at), len(vectors) - 1)]
-        distance = np.minimum(distance, np.maximum(1 - vectors @ centres[k], 0))
+        distance = np.minimum(distance, _apart(vectors, centres[k]))
     home = np.zeros(len(vectors), dtype=np.int64)
     for _ in range(ROUNDS):
-        new = np.argmax(vectors @ centres.T, axis=1)
+        new = np.argmax(np.round(vectors @ centres.T, _DIGITS), axis=1)
         if np.array_equal(new, home):
             break
         home = new

@@ -97,8 +97,7 @@ def _possible(coding: Coding, types: frozenset[str]) -> NDArray[np.bool_]:
     possible[coding.outside] = True
     for kind, code in enumerate(coding.types):
         if code in types:
-            for role in ("begin", "inside", "last", "only"):
-                possible[coding.label(role, kind)] = True
+            possible[coding.roles[kind]] = True
     return possible
 
 

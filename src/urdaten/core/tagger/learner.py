@@ -60,12 +60,13 @@ class AdaGrad:
         self._moved = self._now.copy()
         self._step = 0
         self._begun = 0
-        self._batches = -(-len(matter.layout) // settings.batch)
+        self._batch_size = batch_size(settings.batch, len(matter.layout))
+        self._batches = -(-len(matter.layout) // self._batch_size)
         self._pool = ThreadPoolExecutor(1) if threads > 1 else None
         self._parts = 2 if threads > 1 else 1
         self._form_rows = _Rows(self._now.forms, self._square.forms, self._moved.forms)
         self._token_rows = _Rows(self._now.tokens, self._square.tokens, self._moved.tokens)
-        longest = np.sort(matter.layout.length)[::-1][: -(-settings.batch // SHARDS)]
+        longest = np.sort(matter.layout.length)[::-1][: -(-self._batch_size // SHARDS)]
         size = int((longest + WINDOW).sum()) + 3 * WINDOW
         labels = matter.coding.count
         width = REACH * labels
@@ -96,10 +97,10 @@ class AdaGrad:
         self._begun = self._step
         for moved in self._moved.arrays:
             moved[:] = 0
-        for at in range(0, len(order), self._s.batch):
+        for at in range(0, len(order), self._batch_size):
             if should_stop():
                 return None
-            loss += self._batch(order[at : at + self._s.batch])
+            loss += self._batch(order[at : at + self._batch_size])
         return loss / len(order)
 
     def _batch(self, chosen: Ints) -> float:
@@ -168,6 +169,11 @@ class AdaGrad:
         for value, moved in zip(average.arrays, self._moved.arrays, strict=True):
             value -= moved / max(1, self._step - self._begun)
         return average
+
+
+def batch_size(most: int, sentences: int) -> int:
+    """Sentences per step: at most as many as wished, and at least some forty steps an epoch where it can be."""
+    return min(most, max(4, sentences // 40))
 
 
 @dataclass

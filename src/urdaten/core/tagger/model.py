@@ -13,11 +13,12 @@ from urdaten.core.spans.coding import Coding
 from urdaten.core.spans.span import Span
 from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
-from urdaten.core.tagger.kernels.decode import BLOCK, decode, probabilities
+from urdaten.core.tagger.kernels.decode import BLOCK, decode, likely_spans, probabilities
 from urdaten.core.tagger.kernels.scores import REACH
 from urdaten.core.tagger.layout import Layout, TaggerInput, lay_out
 from urdaten.core.tagger.weights import Chain, Moves, SparseRows, coding_arrays
 from urdaten.core.text.analysis import Vocabulary
+from urdaten.errors import BadInput
 
 Floats = NDArray[np.floating[Any]]
 Ints = NDArray[np.int64]
@@ -131,6 +132,46 @@ class Tagger:
         if len(self.layers) > 1:
             return [sorted(spans) for spans in result]
         return result
+
+    def likely(
+        self, inputs: Sequence[TaggerInput], vocabulary: Vocabulary, least: float = 0.1
+    ) -> list[list[Span]]:
+        """All spans of each input that are at least so probable, 0 < least ≤ 1, the likeliest first.
+
+        They may overlap: they are what the tagger weighs against each other, not one answer.
+        """
+        if not 0 < least <= 1:
+            raise BadInput(f"The least probability is {least}; it must lie above 0 and be at most 1.")
+        layout = self.lay_out(inputs)
+        known = self._of(vocabulary)
+        own = self.token_table.columns(known.lexicon, layout)
+        result: list[list[Span]] = [[] for _ in inputs]
+        if not len(layout):
+            return result
+        start = np.concatenate([_in_use(item, item.analysis.start) for item in inputs])
+        end = np.concatenate([_in_use(item, item.analysis.end) for item in inputs])
+        begins = np.cumsum(layout.length) - layout.length
+        order = layout.falling(BLOCK)
+        for layer, scores in zip(self.layers, known.form_scores(), strict=True):
+            columns = (scores, layout.word, layout.first, layout.length, *own, layer.tokens, *layer.chain())
+            for at in range(0, len(order), BLOCK):
+                chosen = order[at : at + BLOCK]
+                room = int(layout.length[chosen].sum() / least) + 1
+                rows, raw = np.empty((room, 4), dtype=np.int64), np.empty(room)
+                count = likely_spans(
+                    chosen, *columns, layer.coding.roles, layer.coding.ways, least, rows, raw
+                )
+                probability = np.round(self.calibration.apply(np.clip(raw[:count], 0, 1)), 4)
+                for (sentence, a, b, kind), value in zip(
+                    rows[:count].tolist(), probability.tolist(), strict=True
+                ):
+                    first, last = int(begins[sentence]) + a, int(begins[sentence]) + b - 1
+                    text = int(layout.text[layout.first[sentence]])
+                    code = layer.coding.types[kind]
+                    result[text].append(
+                        Span(int(start[first]), int(end[last]), code, "tagger", value, "sequence tagger")
+                    )
+        return [sorted(spans, key=lambda s: (-(s.probability or 0), s)) for spans in result]
 
     def tag_layout(
         self, layout: Layout, vocabulary: Vocabulary, *, with_probabilities: bool

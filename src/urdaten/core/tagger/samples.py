@@ -151,8 +151,9 @@ def score_samples(tagger: Tagger, samples: Sequence[Sample]) -> SampleScores:
     return SampleScores(score_spans(pairs, types), figures(True), figures(False))
 
 
-def tag_samples(tagger: Tagger, samples: Sequence[Sample]) -> list[list[Span]]:
-    """Spans of each sample with their probabilities."""
+def tag_samples(tagger: Tagger, samples: Sequence[Sample], least: float | None = None) -> list[list[Span]]:
+    """Spans of each sample with their probabilities; with `least` all that are at least so probable."""
     vocabulary = Vocabulary()
     analyses = analyse_many([sample.text for sample in samples], vocabulary=vocabulary)
-    return tagger.tag([TaggerInput(analysis, ()) for analysis in analyses], vocabulary)
+    items = [TaggerInput(analysis, ()) for analysis in analyses]
+    return tagger.tag(items, vocabulary) if least is None else tagger.likely(items, vocabulary, least)

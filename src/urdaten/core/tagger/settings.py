@@ -19,7 +19,7 @@ GROUP_HELP = {
     "shapes": "capitals, small letters and figures",
     "affixes": "how words begin and end, up to four letters",
     "grams": "groups of three letters inside words",
-    "classes": "classes of words that stand in like places, learnt from all texts, also unsigned ones",
+    "classes": "classes of words that stand in like places, learnt from training texts and unsigned ones",
     "pairs": "neighbouring words, and their outlines, two at a time",
     "texts": "how the same word stands elsewhere in its text",
     "lists": "names that the lists find",
@@ -108,7 +108,13 @@ SETTINGS = (
         most=1000,
         help="Pull that is the same for small weights, and so removes them; makes a smaller model.",
     ),
-    Setting(name="batch", default=32, least=1, most=4096, help="Sentences per step of the optimiser."),
+    Setting(
+        name="batch",
+        default=32,
+        least=1,
+        most=4096,
+        help="Sentences per step of the optimiser, at most; small corpora take fewer.",
+    ),
     Setting(
         name="prune",
         default=0.03,

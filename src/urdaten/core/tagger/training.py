@@ -62,7 +62,7 @@ def train(
 ) -> Tagger:
     """Train on the given sentences; with dev texts keep the epoch that is best on them, else the last.
 
-    All texts share the vocabulary; word classes are learnt from `unsigned` texts too. The result depends
+    All texts share the vocabulary; word classes are learnt from training texts and from `unsigned` ones. The result depends
     on the inputs and the seed alone, whatever the number of threads. When `should_stop` says so, or the
     time is up, the best epoch so far is returned; Stopped is raised if not even one was finished.
     """
@@ -141,7 +141,8 @@ class _Trainer:
             raise BadInput("No sentence of the training split is signed yet; sign some at the Desk first.")
         classes: Mapping[str, Sequence[int]] = {}
         if "classes" in groups:
-            read = [text.item.analysis for text in (*texts, *dev)]
+            # Not from dev texts: their F1 is to say what texts are worth that nobody has seen.
+            read = [text.item.analysis for text in texts]
             classes = learn_classes([*read, *unsigned], vocabulary, settings.seed)
         forms = vocabulary.forms
         seen = [forms[row - 1] for row in np.unique(self.layout.word).tolist() if row]

@@ -29,6 +29,7 @@ def warm() -> None:
     for settings in (steps, replace(steps, optimiser="whole"), PRESETS["quick"]):
         tagger = from_bytes(to_bytes(train(texts, texts, vocabulary, ("VES",), settings)))
         tagger.tag([text.item for text in texts], vocabulary)
+        tagger.likely([text.item for text in texts], vocabulary)
         explain(tagger, texts[0].item, vocabulary, texts[0].gold[0])
 
 

@@ -81,7 +81,7 @@ def read_text(config: ConfigText, _project: OfProject, _me: Lead) -> SettingsWis
 
 @router.get("/{training_id}/word-classes", operation_id="listWordClasses")
 def word_classes(training_id: int, project: OfProject, db: Db) -> list[WordClassShown]:
-    """Classes of words that a training learnt from all texts but those of the test split."""
+    """Classes of words that a training learnt from texts of train and of no split."""
     training = acts.read_training(db, project.id, training_id)
     return [WordClassShown.model_validate(c) for c in training.made_from.get("word_classes", ())]
 

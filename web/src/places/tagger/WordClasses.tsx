@@ -23,7 +23,7 @@ export function WordClasses({ training }: { training: TrainingShown }) {
   const shown = all ? classes : classes.slice(0, FIRST)
   return (
     <Section>
-      <Heading>Word classes learnt from all texts but test</Heading>
+      <Heading>Word classes learnt from texts of train and no split</Heading>
       <Flex as="ol" direction="column" gap="1.5" listStyleType="none">
         {shown.map((one) => (
           <Flex as="li" key={one.number} gap="2" align="baseline">
