@@ -179,6 +179,26 @@ def test_unread_words_and_weights_become_masks() -> None:
     assert labels.weight.tolist() == [0.5, 0.5, 1.0, 1.0]
 
 
+@pytest.mark.parametrize("way", WAYS)
+def test_what_cannot_be_learnt_does_no_harm(way: str) -> None:
+    """Spans over a sentence's end or of unknown types, unread words, words that only some types were sought in."""
+    vocabulary = Vocabulary()
+    texts = invented(30, 3, vocabulary)
+    analysis = analyse("Pellin sailed. Haldis stayed at Varnby.", vocabulary=vocabulary)
+    odd = GoldText(
+        TaggerInput(analysis, ()),
+        [Span(7, 21, "VES"), Span(0, 6, "ORG"), Span(32, 38, "PRT")],
+        signed_types=frozenset({"PRT"}),
+        unread=[(22, 28)],
+    )
+    seen: list[Progress] = []
+    train([*texts, odd], texts, vocabulary, TYPES, replace(WAYS[way], epochs=4), seen.append)
+    assert all(np.isfinite(p.objective) for p in seen)
+    assert seen[-1].dev_f1 is not None
+    labels = label_texts([odd], lay_out([odd.item], TYPES, ()), Coding("BIO", TYPES))
+    assert 3 not in labels.gold, "nothing of the crossing span is left"
+
+
 def test_types_that_overlap_are_learnt_in_layers() -> None:
     vocabulary = Vocabulary()
     texts = []

@@ -677,7 +677,7 @@ export interface paths {
         };
         /**
          * Word Classes
-         * @description Classes of words that a training learnt from all texts but those of the test split.
+         * @description Classes of words that a training learnt from texts of train and of no split.
          */
         get: operations["listWordClasses"];
         put?: never;
@@ -1569,7 +1569,7 @@ export interface components {
         SettingsWish: {
             /**
              * Batch
-             * @default 16
+             * @default 32
              */
             batch: number;
             /**
@@ -1909,7 +1909,7 @@ export interface components {
             name: string;
             /**
              * @default {
-             *       "batch": 16,
+             *       "batch": 32,
              *       "coding": "BIO",
              *       "epochs": 30,
              *       "features": [

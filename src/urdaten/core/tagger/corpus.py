@@ -70,6 +70,8 @@ def label_texts(texts: Sequence[GoldText], layout: Layout, coding: Coding) -> La
     for text in texts:
         analysis = text.item.analysis
         ranges = np.array(span_ranges(text.gold, analysis, coding.types), dtype=np.int32).reshape(-1, 3)
+        # A span over a sentence's end can be neither learnt nor found.
+        ranges = ranges[analysis.sentence[ranges[:, 0]] == analysis.sentence[ranges[:, 1] - 1]]
         labels = coding.encode(ranges[:, 0], ranges[:, 1], ranges[:, 2], len(analysis))
         missing = (
             frozenset(coding.types) - text.signed_types if text.signed_types is not None else frozenset()

@@ -309,10 +309,15 @@ def _rows_of(length: Ints) -> Ints:
 
 
 class Perceptron:
-    """The averaged structured perceptron; the objective is the share of wrong labels."""
+    """The averaged structured perceptron; the objective is the share of wrong labels.
+
+    It knows right and wrong alone: what nobody has judged counts as no span, and all texts count alike.
+    """
 
     def __init__(self, matter: Matter) -> None:
         self._m = matter
+        gold = matter.labels.gold
+        self._gold = np.where(gold < 0, matter.coding.outside, gold)
         self._now = Weights.zeros(matter.attributes, matter.features, matter.coding)
         self._sums = self._now.copy()
         self._done = 0
@@ -333,7 +338,7 @@ class Perceptron:
                 layout.word,
                 layout.first,
                 layout.length,
-                self._m.labels.gold,
+                self._gold,
                 lexicon.pointer,
                 lexicon.column,
                 *self._m.own,

@@ -101,9 +101,11 @@ class Tagger:
         return self._of(vocabulary).lexicon
 
     def _of(self, vocabulary: Vocabulary) -> _Known:
-        if self._known is None or self._known.lexicon.vocabulary is not vocabulary:
-            self._known = _Known(self, vocabulary)
-        return self._known
+        # Read once: another thread may tag with another vocabulary meanwhile.
+        known = self._known
+        if known is None or known.lexicon.vocabulary is not vocabulary:
+            known = self._known = _Known(self, vocabulary)
+        return known
 
     def lay_out(self, inputs: Sequence[TaggerInput]) -> Layout:
         return lay_out(inputs, self.types, self.sources)

@@ -39,7 +39,7 @@ export function WordClasses({ training }: { training: TrainingShown }) {
       </Flex>
       {classes.length > FIRST && (
         <Box mt="2">
-          <LinkAct onClick={() => setAll(!all)}>{all ? 'fewer' : `all ${classes.length} shown classes`}</LinkAct>
+          <LinkAct onClick={() => setAll(!all)}>{all ? 'fewer' : `all ${classes.length}`}</LinkAct>
         </Box>
       )}
     </Section>

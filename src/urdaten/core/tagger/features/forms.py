@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Iterable, Mapping, Sequence
+from functools import lru_cache
 
 import numpy as np
 import regex
@@ -38,9 +39,14 @@ def shape(form: str) -> str:
     return form.translate(_SIGNS)
 
 
+@lru_cache(maxsize=50_000)
+def _drawn_together(drawn: str) -> str:
+    return str(_RUNS.sub(r"\1+", drawn))
+
+
 def outline(form: str) -> str:
     """The shape with every run of one sign drawn together: Lindmoor → Aa+."""
-    return str(_RUNS.sub(r"\1+", shape(form)))
+    return _drawn_together(shape(form))
 
 
 def form_attributes(
@@ -59,7 +65,7 @@ def form_attributes(
     if "shapes" in groups:
         drawn = shape(form)
         found.append("shape=" + drawn)
-        found.append("outline=" + str(_RUNS.sub(r"\1+", drawn)))
+        found.append("outline=" + _drawn_together(drawn))
         if form.isupper() and len(form) > 1:
             found.append("all capitals")
         elif form[:1].isupper():
@@ -114,9 +120,7 @@ class AttributeTable:
         ends: list[int] = []
         known = self._number
         for form in forms:
-            for name in form_attributes(form, self.groups, self.classes):
-                number = known.get(name)
-                if number is not None:
-                    columns.append(number)
+            names = form_attributes(form, self.groups, self.classes)
+            columns += [known[name] for name in names if name in known]
             ends.append(len(columns))
         return columns, ends
