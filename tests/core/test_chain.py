@@ -22,6 +22,7 @@ from urdaten.core.tagger.layout import lay_out_words
 from urdaten.core.tagger.weights import Moves, closing_labels, coding_arrays, runs
 
 Floats = NDArray[np.floating[Any]]
+SINGLE, DOUBLE = np.empty(0, dtype=np.float32), np.empty(0, dtype=np.float64)
 LENGTHS = np.array([4, 3, 3, 1], dtype=np.int64)
 
 
@@ -206,15 +207,19 @@ def test_span_probabilities_are_sums_over_all_sequences(kind: CodingKind, seed: 
     found = np.zeros(len(first))
     first, last = first - begins[sentence], last - begins[sentence]
     pointer = np.searchsorted(sentence, np.arange(len(LENGTHS) + 1))
-    probabilities(layout.falling(128), *columns, labels, pointer, first, last, found)
+    spans = (labels, pointer, first, last, found)
+    felt = [probabilities(layout.falling(128), *columns, *spans, SINGLE)]
+    if felt[0]:
+        felt.append(probabilities(layout.falling(128), *columns, *spans, DOUBLE))
+    assert not felt[-1]
     for s, a, b, type_number, probability in zip(sentence, first, last, number, found, strict=True):
         assert probability == pytest.approx(wanted[s][a, b, type_number], abs=2e-5)
 
     least = 0.05
     rows, values = np.empty((400, 4), dtype=np.int64), np.empty(400)
-    count = likely_spans(
-        layout.falling(128), *columns, one.coding.roles, one.coding.ways, least, rows, values
-    )
+    bound = (one.coding.roles, one.coding.ways, least, rows, values)
+    count = likely_spans(layout.falling(128), *columns, *bound, DOUBLE if felt[0] else SINGLE)
+    assert felt[0] == (likely_spans(layout.falling(128), *columns, *bound, SINGLE) < 0)
     likely = {tuple(row): value for row, value in zip(rows[:count].tolist(), values[:count], strict=True)}
     assert len(likely) == count
     for s, shares in enumerate(wanted):
@@ -233,12 +238,31 @@ def test_scores_far_apart_do_not_underflow() -> None:
         assert all(np.isfinite(array).all() for array in [error, *slopes])
 
 
+def test_labels_that_cannot_stand_do_not_drown_those_that_can() -> None:
+    """A label far above all others that the moves rule out: single precision says that it cannot tell."""
+    one = problem(1, "BILOU", size=0.5, dtype=np.float32)
+    inside, only = one.coding.label("inside", 0), one.coding.label("only", 1)
+    last_sentence = int(LENGTHS.sum()) - 1
+    one.scores[last_sentence] = 0
+    one.scores[last_sentence, inside] = 60
+    one.scores[last_sentence, only] = 3
+    layout, columns = through(one)
+    wanted = span_shares(one, len(LENGTHS) - 1)[0, 1, 1]
+    rows, values = np.empty((400, 4), dtype=np.int64), np.empty(400)
+    bound = (one.coding.roles, one.coding.ways, 0.05, rows, values)
+    assert likely_spans(layout.falling(128), *columns, *bound, SINGLE) == -1
+    count = likely_spans(layout.falling(128), *columns, *bound, DOUBLE)
+    found = {tuple(row): value for row, value in zip(rows[:count].tolist(), values[:count], strict=True)}
+    assert found[len(LENGTHS) - 1, 0, 1, 1] == pytest.approx(wanted, abs=1e-6)
+
+
 @pytest.mark.parametrize(("dtype", "within"), [(np.float64, 1e-11), (np.float32, 3e-7)])
 def test_exponentials_are_exact_enough(dtype: Any, within: float) -> None:
-    values = np.linspace(-40, 0, 4001, dtype=dtype)
+    values = np.linspace(-400, 0, 8001, dtype=dtype)
     out = np.empty_like(values)
     exp_row(values, 0.0, out, halves_like(values))
-    np.testing.assert_allclose(out, np.exp(np.maximum(values, -30)), rtol=within * 10)
+    floor = -30 if dtype == np.float32 else -300
+    np.testing.assert_allclose(out, np.exp(np.maximum(values, floor)), rtol=within * 10)
 
 
 def test_windows_are_gathered_and_given_back() -> None:

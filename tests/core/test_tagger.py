@@ -30,6 +30,7 @@ from urdaten.core.tagger.corpus import find_layers, label_texts
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable, form_attributes, outline, shape
 from urdaten.core.tagger.layout import lay_out
 from urdaten.core.tagger.learner import AdaGrad, Matter, batch_size
+from urdaten.core.tagger.training import patience_in_epochs
 from urdaten.core.tagger.whole import Objective
 from urdaten.core.text import Vocabulary, analyse
 from urdaten.errors import BadFile, BadInput, BadSettings, Stopped
@@ -318,6 +319,13 @@ def test_patience_ends_training() -> None:
     seen: list[Progress] = []
     train(texts, texts, vocabulary, TYPES, TrainingSettings(epochs=500, patience=3), seen.append)
     assert len(seen) == seen[-1].best_epoch + 3
+
+
+@pytest.mark.parametrize(
+    ("patience", "sentences", "epochs"), [(6, 1000, 6), (6, 6000, 3), (6, 90_000, 2), (1, 90_000, 1)]
+)
+def test_large_corpora_are_waited_for_less(patience: int, sentences: int, epochs: int) -> None:
+    assert patience_in_epochs(patience, sentences) == epochs
 
 
 def test_nothing_to_learn_from_is_said() -> None:

@@ -181,8 +181,8 @@ def _cluster(vectors: Floats, size: int, seed: int) -> NDArray[np.int64]:
         if np.array_equal(new, home):
             break
         home = new
-        sums = np.zeros_like(centres)
-        np.add.at(sums, home, vectors)
+        ones = np.ones(len(home))
+        sums = sparse.csr_array((ones, (home, np.arange(len(home)))), shape=(size, len(home))) @ vectors
         length = np.linalg.norm(sums, axis=1, keepdims=True)
         # An empty class keeps its old centre.
         centres = np.where(length > 0, sums / np.maximum(length, 1e-12), centres)

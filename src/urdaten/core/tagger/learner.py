@@ -46,7 +46,7 @@ class Learner(Protocol):
         """One pass; the objective per sentence, or None when it was stopped before its end."""
 
     def weights(self) -> Weights:
-        """Weights as they would be used now; not to be changed."""
+        """Weights as they would be used now; they are the caller's to keep."""
 
 
 class AdaGrad:
@@ -165,9 +165,12 @@ class AdaGrad:
         penalty = (self._s.rate, self._s.l1 / self._batches, self._s.l2 / self._batches)
         for rows in (self._form_rows, self._token_rows):
             shrink_all(rows.weights, rows.square, rows.moved, rows.last, self._step, self._begun, *penalty)
-        average = self._now.copy()
-        for value, moved in zip(average.arrays, self._moved.arrays, strict=True):
-            value -= moved / max(1, self._step - self._begun)
+        average = self._moved.copy()
+        steps = max(1, self._step - self._begun)
+        for value, now in zip(average.arrays, self._now.arrays, strict=True):
+            # now − moved / steps, without another array of that size.
+            value *= np.float32(-1 / steps)
+            value += now
         return average
 
 
@@ -350,7 +353,8 @@ class Perceptron:
         return wrong / max(1, int(layout.length[order].sum()))
 
     def weights(self) -> Weights:
-        average = self._now.copy()
-        for value, total in zip(average.arrays, self._sums.arrays, strict=True):
-            value -= total / max(1, self._done)
+        average = self._sums.copy()
+        for value, now in zip(average.arrays, self._now.arrays, strict=True):
+            value *= np.float32(-1 / max(1, self._done))
+            value += now
         return average

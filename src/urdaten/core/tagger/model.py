@@ -22,6 +22,8 @@ from urdaten.errors import BadInput
 
 Floats = NDArray[np.floating[Any]]
 Ints = NDArray[np.int64]
+# Single precision first; double where the first feels its floor.
+_PRECISIONS = (np.empty(0, dtype=np.float32), np.empty(0, dtype=np.float64))
 
 
 @dataclass(frozen=True)
@@ -160,9 +162,11 @@ class Tagger:
                 chosen = order[at : at + BLOCK]
                 room = int(layout.length[chosen].sum() / least) + 1
                 rows, raw = np.empty((room, 4), dtype=np.int64), np.empty(room)
-                count = likely_spans(
-                    chosen, *columns, layer.coding.roles, layer.coding.ways, least, rows, raw
+                roles = (layer.coding.roles, layer.coding.ways)
+                counts = (
+                    likely_spans(chosen, *columns, *roles, least, rows, raw, like) for like in _PRECISIONS
                 )
+                count = next(count for count in counts if count >= 0)
                 probability = np.round(self.calibration.apply(np.clip(raw[:count], 0, 1)), 4)
                 for (sentence, a, b, kind), value in zip(
                     rows[:count].tolist(), probability.tolist(), strict=True
@@ -198,21 +202,13 @@ class Tagger:
         if with_probabilities:
             pointer = np.searchsorted(sentence, np.arange(len(layout) + 1))
             raw = np.empty(len(first), dtype=np.float64)
-            probabilities(
-                layout.falling(BLOCK),
-                scores,
-                layout.word,
-                layout.first,
-                layout.length,
-                *own,
-                layer.tokens,
-                *layer.chain(),
-                labels,
-                pointer,
-                first - begins[sentence],
-                last - begins[sentence],
-                raw,
-            )
+            columns = (scores, layout.word, layout.first, layout.length, *own, layer.tokens, *layer.chain())
+            spans = (labels, pointer, first - begins[sentence], last - begins[sentence], raw)
+            order = layout.falling(BLOCK)
+            for at in range(0, len(order), BLOCK):
+                for like in _PRECISIONS:
+                    if not probabilities(order[at : at + BLOCK], *columns, *spans, like):
+                        break
             probability = self.calibration.apply(np.clip(raw, 0, 1))
         return FoundSpans(
             layer, sentence, first.astype(np.int64), last.astype(np.int64), kind.astype(np.int64), probability

@@ -85,7 +85,8 @@ SETTINGS = (
         default=6,
         least=1,
         most=1000,
-        help="Training ends when dev F1 has not risen for this many epochs; the best one is kept.",
+        help="Training ends when dev F1 has not risen for this many epochs, the best of which is kept; with more than"
+        " 3000 sentences an epoch counts for more than one.",
     ),
     Setting(
         name="rate",

@@ -72,6 +72,7 @@ def train(
     def enough() -> bool:
         return should_stop() or 0 < settings.seconds < time.monotonic() - began
 
+    patience = patience_in_epochs(settings.patience, len(trainer.layout))
     best: list[Weights] | None = None
     best_score, best_epoch, epoch = -1.0, 0, 0
     for objective, weights in trainer.epochs(enough):
@@ -79,7 +80,7 @@ def train(
         train_f1, dev_f1 = trainer.f1(weights)
         # Nothing tells without dev texts which epoch is best: F1 on what was learnt from is no judge.
         if best is None or dev_f1 is None or dev_f1 > best_score:
-            best = [layer.copy() for layer in weights]
+            best = weights
             best_score, best_epoch = dev_f1 or 0.0, epoch
         on_progress(
             Progress(
@@ -92,7 +93,7 @@ def train(
                 seconds=time.monotonic() - began,
             )
         )
-        if epoch - best_epoch >= settings.patience:
+        if epoch - best_epoch >= patience:
             break
     if best is None:
         raise Stopped("Training was stopped before its first epoch was done; there is nothing to keep.")
@@ -104,6 +105,11 @@ def train(
         "sentences": len(trainer.layout),
     }
     return trainer.tagger(best, manifest)
+
+
+def patience_in_epochs(patience: int, sentences: int) -> int:
+    """An epoch over many sentences tells as much as several over few: from 3 000 on, fewer are waited for."""
+    return max(min(2, patience), round(patience * min(1.0, 3000 / sentences)))
 
 
 def check_types(types: Sequence[str], settings: TrainingSettings) -> tuple[str, ...]:

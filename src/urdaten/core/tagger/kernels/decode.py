@@ -7,7 +7,15 @@ import numpy as np
 from urdaten.core.tagger.kernels.gradient import block_gradient, exp_moves
 from urdaten.core.tagger.kernels.jit import kernel
 from urdaten.core.tagger.kernels.kinds import Bools, Floats, Ints
-from urdaten.core.tagger.kernels.passes import backward, close, forward, halves_like, potentials, row_offsets
+from urdaten.core.tagger.kernels.passes import (
+    backward,
+    close,
+    floor_felt,
+    forward,
+    halves_like,
+    potentials,
+    row_offsets,
+)
 from urdaten.core.tagger.kernels.paths import best_path, span_probability
 from urdaten.core.tagger.kernels.scores import WINDOW, add_windows, take_windows
 
@@ -75,10 +83,11 @@ def decode(
 
 @kernel
 def _move_exponentials(
-    start: Floats, dense: Floats, step: Floats, runs: Ints, labels: int
+    start: Floats, dense: Floats, step: Floats, runs: Ints, labels: int, like: Floats
 ) -> tuple[Floats, Floats, Floats, Floats]:
-    """Exponentials of starts (L,), dense moves, the same transposed, and moves within spans."""
-    kind = dense.dtype
+    """Exponentials of starts (L,), dense moves, the same transposed, and moves within spans, in the precision
+    of `like`."""
+    kind = like.dtype
     tall, wide = dense.shape
     e_start = np.zeros(labels, dtype=kind)
     exp_moves(start, start.max(), e_start[runs[0] : runs[1]])
@@ -113,14 +122,15 @@ def _block_passes(
     closing: Floats,
     runs: Ints,
     moves: Ints,
+    like: Floats,
 ) -> tuple[Ints, Floats, Floats, Floats, Floats, Floats]:
     """Row offsets, potentials, forward and backward variables, what is ahead, and scales of a block."""
     labels = len(closing)
-    kind = form_scores.dtype
+    kind = like.dtype
     own_length = length[chosen]
     offset = row_offsets(own_length)
     low, high = first[chosen].min() - WINDOW, (first[chosen] + own_length).max() + WINDOW
-    scores = np.empty((high - low + 2 * WINDOW, labels), dtype=kind)
+    scores = np.empty((high - low + 2 * WINDOW, labels), dtype=form_scores.dtype)
     _run_scores(form_scores, word, low, high, token_pointer, token_column, token_weights, scores)
     rows = offset[-1]
     potential = np.empty((rows, labels), dtype=kind)
@@ -129,7 +139,7 @@ def _block_passes(
     ahead = np.empty((rows, labels), dtype=kind)
     scale = np.empty(rows, dtype=kind)
     peaks = np.empty(rows, dtype=kind)
-    halves = halves_like(form_scores)
+    halves = halves_like(like)
     potentials(scores, first[chosen] - low + WINDOW, own_length, offset, potential, peaks, halves)
     forward(potential, offset, e_start, e_dense, runs, moves, e_step, alpha, scale)
     close(offset, closing, alpha, scale)
@@ -139,7 +149,7 @@ def _block_passes(
 
 @kernel
 def probabilities(
-    sentences: Ints,
+    chosen: Ints,
     form_scores: Floats,
     word: Ints,
     first: Ints,
@@ -158,29 +168,30 @@ def probabilities(
     span_first: Ints,
     span_last: Ints,
     out: Floats,
-) -> None:
-    """Exact probabilities of spans, whose labels stand in `labels_of`, by position.
+    like: Floats,
+) -> bool:
+    """Probabilities of spans of one block, whose labels stand in `labels_of`, by position; was a floor felt?
 
-    `sentences` go by falling length within blocks of BLOCK neighbours. Sentence s has the spans
-    span_pointer[s] … span_pointer[s + 1]; span_first and span_last count from the sentence's first token.
+    `chosen` are sentences by falling length. Sentence s has the spans span_pointer[s] … span_pointer[s + 1];
+    span_first and span_last count from its first token. The precision is that of `like`; where a floor was felt
+    in single precision, double is called for.
     """
-    e_start, e_dense, e_back, e_step = _move_exponentials(start, dense, step, runs, len(closing))
-    for at in range(0, len(sentences), BLOCK):
-        chosen = sentences[at : at + BLOCK]
-        own_length = length[chosen]
-        offset, potential, alpha, beta, ahead, scale = _block_passes(
-            chosen, form_scores, word, first, length, token_pointer, token_column, token_weights,
-            e_start, e_dense, e_back, e_step, closing, runs, moves,
-        )  # fmt: skip
-        for i in range(len(chosen)):
-            s = chosen[i]
-            for n in range(span_pointer[s], span_pointer[s + 1]):
-                path = labels_of[first[s] + span_first[n] : first[s] + span_last[n]]
-                after = path[-1] - runs[2]
-                out[n] = span_probability(
-                    potential, alpha, beta, ahead, scale, offset, e_dense[after], e_step, runs, moves,
-                    i, own_length[i], span_first[n], span_last[n], path,
-                )  # fmt: skip
+    e_start, e_dense, e_back, e_step = _move_exponentials(start, dense, step, runs, len(closing), like)
+    own_length = length[chosen]
+    offset, potential, alpha, beta, ahead, scale = _block_passes(
+        chosen, form_scores, word, first, length, token_pointer, token_column, token_weights,
+        e_start, e_dense, e_back, e_step, closing, runs, moves, like,
+    )  # fmt: skip
+    for i in range(len(chosen)):
+        s = chosen[i]
+        for n in range(span_pointer[s], span_pointer[s + 1]):
+            path = labels_of[first[s] + span_first[n] : first[s] + span_last[n]]
+            after = path[-1] - runs[2]
+            out[n] = span_probability(
+                potential, alpha, beta, ahead, scale, offset, e_dense[after], e_step, runs, moves,
+                i, own_length[i], span_first[n], span_last[n], path,
+            )  # fmt: skip
+    return like.itemsize == 4 and floor_felt(potential, alpha, beta)
 
 
 @kernel
@@ -217,18 +228,22 @@ def likely_spans(
     least: float,
     out: Ints,
     probability: Floats,
+    like: Floats,
 ) -> int:
-    """Every span of at least this probability in one block, by falling length of sentences; how many they are.
+    """Every span of at least this probability in one block, by falling length of sentences; how many they are,
+    or -1 when a floor was felt in single precision and double is called for.
 
     roles (n_types, 4): labels begin, inside, last, only; ways (n_types, 4): numbers of the moves begin → inside,
     begin → last, inside → inside, inside → last. out (room, 4) receives sentence, first, last, type. Spans that begin
     at one token exclude each other, so there are at most 1 / least of them and rows / least is room enough.
     """
-    e_start, e_dense, e_back, e_step = _move_exponentials(start, dense, step, runs, len(closing))
+    e_start, e_dense, e_back, e_step = _move_exponentials(start, dense, step, runs, len(closing), like)
     offset, potential, alpha, beta, ahead, scale = _block_passes(
         chosen, form_scores, word, first, length, token_pointer, token_column, token_weights,
-        e_start, e_dense, e_back, e_step, closing, runs, moves,
+        e_start, e_dense, e_back, e_step, closing, runs, moves, like,
     )  # fmt: skip
+    if like.itemsize == 4 and floor_felt(potential, alpha, beta):
+        return -1
     found = 0
     for i in range(len(chosen)):
         count = length[chosen[i]]

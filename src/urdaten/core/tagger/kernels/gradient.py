@@ -7,6 +7,8 @@ import numpy as np
 from urdaten.core.tagger.kernels.jit import kernel
 from urdaten.core.tagger.kernels.kinds import Bools, Floats, Ints
 from urdaten.core.tagger.kernels.passes import (
+    DOUBLE_FLOOR,
+    SINGLE_FLOOR,
     backward,
     close,
     expected_moves,
@@ -20,8 +22,9 @@ from urdaten.core.tagger.kernels.passes import (
 @kernel
 def exp_moves(values: Floats, peak: float, out: Floats) -> None:
     """Exponentials of moves against the best move, floored as scores are."""
+    low = -SINGLE_FLOOR if out.itemsize == 4 else -DOUBLE_FLOOR
     for i in range(len(values)):
-        out[i] = np.exp(max(values[i] - peak, -30.0))
+        out[i] = np.exp(max(np.float64(values[i]) - peak, low))
 
 
 @kernel

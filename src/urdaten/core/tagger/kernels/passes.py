@@ -2,9 +2,10 @@
 
 A block is packed time-major: its sentences are sorted by falling length, and step t has one row for each
 sentence that is still running, so nothing is padded. Row r of step t is sentence r − offset[t]. Passes run
-in probability space, scaled at each step (Rabiner 1989). A score more than FLOOR below the best one of its
-token, or a move more than FLOOR below the best move, counts as FLOOR below: that changes probabilities by
-less than single precision holds, and no step can then underflow to nothing.
+in probability space, scaled at each step (Rabiner 1989). A score further below the best one of its token
+than a floor, or a move as far below the best move, counts as being at the floor, so that no step underflows
+to nothing. Floored labels weigh less than single precision holds, unless what stands around a token rules its
+better labels out; `floor_felt` tells, and passes in double precision have a floor that is out of reach.
 """
 
 from __future__ import annotations
@@ -14,23 +15,28 @@ import numpy as np
 from urdaten.core.tagger.kernels.jit import kernel
 from urdaten.core.tagger.kernels.kinds import Floats, Ints
 
-FLOOR = 30.0
+SINGLE_FLOOR = 30.0
+DOUBLE_FLOOR = 300.0
+# More mass than this on floored labels would be seen in the figures.
+_FELT = 1e-6
 _LOG2_E = 1.4426950408889634
 # ln 2 in two parts, the first short enough that its products with small whole numbers are exact.
 _LN2_HIGH = 0.693359375
 _LN2_LOW = -2.12194440e-4
-# 2⁻ⁿ for every n that a score above −FLOOR can need.
-_HALVES = 64
+# 2⁻ⁿ for every n that a score above a floor can need.
+_SINGLE_HALVES, _DOUBLE_HALVES = 64, 448
 
 
 @kernel
 def exp_row(values: Floats, peak: float, out: Floats, halves: Floats) -> None:
-    """out = exp(max(values − peak, −FLOOR)), for values ≤ peak; within 1e-12 of exact in double precision."""
-    one = values.dtype.type
-    low, log2_e, high, rest = one(-FLOOR), one(_LOG2_E), one(_LN2_HIGH), one(_LN2_LOW)
+    """out = exp(values − peak), not below the floor of its precision, for values ≤ peak; within 1e-12 of exact
+    in double precision."""
+    one = out.dtype.type
+    low = one(-SINGLE_FLOOR if out.itemsize == 4 else -DOUBLE_FLOOR)
+    log2_e, high, rest = one(_LOG2_E), one(_LN2_HIGH), one(_LN2_LOW)
     half = one(0.5)
     for j in range(len(values)):
-        x = max(values[j] - one(peak), low)
+        x = max(one(values[j]) - one(peak), low)
         n = np.floor(x * log2_e + half)
         r = x - n * high - n * rest
         y = one(1 / 3628800)
@@ -50,9 +56,10 @@ def exp_row(values: Floats, peak: float, out: Floats, halves: Floats) -> None:
 @kernel
 def halves_like(values: Floats) -> Floats:
     """The table of powers that exp_row needs, in the precision of `values`."""
-    table = np.empty(_HALVES, dtype=values.dtype)
+    size = _SINGLE_HALVES if values.itemsize == 4 else _DOUBLE_HALVES
+    table = np.empty(size, dtype=values.dtype)
     power = 1.0
-    for n in range(_HALVES):
+    for n in range(size):
         table[n] = power
         power *= 0.5
     return table
@@ -249,3 +256,17 @@ def expected_moves(
                 for m in range(len(step)):
                     step[m] += before[moves[m, 0]] * after[moves[m, 1]]
             r += 4 if four else 1
+
+
+@kernel
+def floor_felt(potential: Floats, alpha: Floats, beta: Floats) -> bool:
+    """Does any token have mass on labels whose scores lie at the floor of single precision?"""
+    low = np.exp(-SINGLE_FLOOR) * 1.001
+    for r in range(len(potential)):
+        mass = 0.0
+        for j in range(potential.shape[1]):
+            if potential[r, j] < low:
+                mass += alpha[r, j] * beta[r, j]
+        if mass > _FELT:
+            return True
+    return False
