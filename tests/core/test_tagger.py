@@ -29,7 +29,7 @@ from urdaten.core.tagger.classes import learn_classes
 from urdaten.core.tagger.corpus import find_layers, label_texts
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable, form_attributes, outline, shape
 from urdaten.core.tagger.layout import lay_out
-from urdaten.core.tagger.learner import AdaGrad, Matter, batch_size
+from urdaten.core.tagger.learner import WORTH_TWO_THREADS, AdaGrad, Matter, batch_size
 from urdaten.core.tagger.training import patience_in_epochs
 from urdaten.core.tagger.whole import Objective
 from urdaten.core.text import Vocabulary, analyse
@@ -133,6 +133,18 @@ def test_small_steps_come_near_the_whole_optimum() -> None:
     begin = objective(np.zeros(objective.size, dtype=np.float32))[0]
     assert least <= stepped + 1e-3
     assert stepped - least < 0.02 * (begin - least)
+
+
+def test_two_threads_change_no_weight() -> None:
+    """With enough types that the second thread is used at all."""
+    vocabulary = Vocabulary()
+    types = tuple(f"T{k:02d}" for k in range(WORTH_TWO_THREADS // 2))
+    texts = []
+    for k, text in enumerate(invented(60, 4, vocabulary)):
+        spans = [replace(span, type=types[(k * 7 + n) % len(types)]) for n, span in enumerate(text.gold)]
+        texts.append(GoldText(text.item, spans))
+    one, two = (to_bytes(train(texts, [], vocabulary, types, QUICK, threads=threads)) for threads in (1, 2))
+    assert one == two
 
 
 def matter_of(texts: list[GoldText], vocabulary: Vocabulary) -> Matter:

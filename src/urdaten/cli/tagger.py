@@ -70,7 +70,9 @@ def train(
     dev: Annotated[Path | None, typer.Option(help="Texts to choose the best epoch on.")] = None,
     config: Annotated[Path | None, typer.Option(help="A config file as `tagger config` prints it.")] = None,
     preset: Preset = "thorough",
-    threads: Annotated[int, typer.Option(min=1, help="Processor cores to use; changes no result.")] = 1,
+    threads: Annotated[
+        int, typer.Option(min=1, help="Processor cores to use, at most two; changes no result.")
+    ] = 1,
     keep_good: KeepGood = False,
 ) -> None:
     """Train a tagger; without --dev, inner folds choose the number of epochs and the regularisation.

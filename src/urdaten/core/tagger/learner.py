@@ -23,6 +23,7 @@ from urdaten.core.tagger.weights import CodingArrays, Weights, coding_arrays
 Ints = NDArray[np.int64]
 Floats = NDArray[np.floating[Any]]
 SHARDS = 2
+WORTH_TWO_THREADS = 40
 
 
 @dataclass(frozen=True)
@@ -62,8 +63,10 @@ class AdaGrad:
         self._begun = 0
         self._batch_size = batch_size(settings.batch, len(matter.layout))
         self._batches = -(-len(matter.layout) // self._batch_size)
-        self._pool = ThreadPoolExecutor(1) if threads > 1 else None
-        self._parts = 2 if threads > 1 else 1
+        # With few labels a step is done before two threads have agreed on who does what.
+        two = threads > 1 and matter.coding.count >= WORTH_TWO_THREADS
+        self._pool = ThreadPoolExecutor(1) if two else None
+        self._parts = 2 if two else 1
         self._form_rows = _Rows(self._now.forms, self._square.forms, self._moved.forms)
         self._token_rows = _Rows(self._now.tokens, self._square.tokens, self._moved.tokens)
         longest = np.sort(matter.layout.length)[::-1][: -(-self._batch_size // SHARDS)]
@@ -78,7 +81,7 @@ class AdaGrad:
                 np.empty((size, width), dtype=np.float32),
                 np.empty((size, width), dtype=np.float32),
                 np.empty((size + 2 * WINDOW, labels), dtype=np.float32),
-                self._now.copy().moves.arrays,
+                self._now.moves.copy().arrays,
             )
             for _ in range(SHARDS)
         ]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Generator, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
@@ -20,7 +20,7 @@ from urdaten.core.tagger.layout import Layout, lay_out
 from urdaten.core.tagger.learner import AdaGrad, Learner, Matter, Perceptron
 from urdaten.core.tagger.model import FoundSpans, Layer, Tagger, best_labels
 from urdaten.core.tagger.settings import EVIDENCE_GROUPS, FORM_GROUPS, TOKEN_GROUPS, TrainingSettings
-from urdaten.core.tagger.weights import SparseRows, Weights, coding_arrays
+from urdaten.core.tagger.weights import SparseRows, Weights, coding_arrays, rows_above
 from urdaten.core.tagger.whole import Stop, evaluations
 from urdaten.core.text.analysis import Analysis, Vocabulary
 from urdaten.errors import BadInput, BadSettings, Stopped
@@ -75,7 +75,8 @@ def train(
     patience = patience_in_epochs(settings.patience, len(trainer.layout))
     best: list[Weights] | None = None
     best_score, best_epoch, epoch = -1.0, 0, 0
-    for objective, weights in trainer.epochs(enough):
+    epochs = trainer.epochs(enough)
+    for objective, weights in epochs:
         epoch += 1
         train_f1, dev_f1 = trainer.f1(weights)
         # Nothing tells without dev texts which epoch is best: F1 on what was learnt from is no judge.
@@ -95,6 +96,8 @@ def train(
         )
         if epoch - best_epoch >= patience:
             break
+    # What the optimiser held is let go before the tagger is built.
+    epochs.close()
     if best is None:
         raise Stopped("Training was stopped before its first epoch was done; there is nothing to keep.")
     manifest = {
@@ -194,7 +197,7 @@ class _Trainer:
                 field="megabytes",
             )
 
-    def epochs(self, enough: Callable[[], bool]) -> Iterator[tuple[float, list[Weights]]]:
+    def epochs(self, enough: Callable[[], bool]) -> Generator[tuple[float, list[Weights]]]:
         """Objective and weights of all layers after each epoch; ends early when it is enough."""
         settings = self._settings
         if settings.method == "crf" and settings.optimiser == "whole":
@@ -262,8 +265,8 @@ class _Trainer:
         used[0] = True  # what stands for "beyond the sentence" is always asked for
         used_tokens = np.zeros(len(self._token_table), dtype=bool)
         for weights in best:
-            used |= (np.abs(weights.forms) > least).any(axis=1)
-            used_tokens |= (np.abs(weights.tokens) > least).any(axis=1)
+            used |= rows_above(weights.forms, least)
+            used_tokens |= rows_above(weights.tokens, least)
         rows, token_rows = np.flatnonzero(used), np.flatnonzero(used_tokens)
         names = self._table.names
         features = self._token_table.features

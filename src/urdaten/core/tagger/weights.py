@@ -14,6 +14,7 @@ from urdaten.core.tagger.kernels.scores import REACH, sum_sparse_rows
 
 Floats = NDArray[np.floating[Any]]
 Ints = NDArray[np.int64]
+_PORTION = 4096
 
 
 @dataclass(frozen=True)
@@ -71,6 +72,14 @@ def closing_labels(coding: Coding, kind: type[np.floating[Any]] = np.float32) ->
     return closing
 
 
+def rows_above(dense: Floats, least: float) -> NDArray[np.bool_]:
+    """Flags of rows with any value of more than this size."""
+    above = np.zeros(len(dense), dtype=bool)
+    for at in range(0, len(dense), _PORTION):
+        above[at : at + _PORTION] = (np.abs(dense[at : at + _PORTION]) > least).any(axis=1)
+    return above
+
+
 def runs(coding: Coding) -> Ints:
     """First opening label, one past the last, first closing label, one past the last."""
     return np.array([*coding.opening, *coding.closing], dtype=np.int64)
@@ -121,14 +130,27 @@ class SparseRows:
     @classmethod
     def of(cls, dense: Floats, rows: Sequence[int] | Ints, least: float) -> SparseRows:
         """The given rows, without values smaller than `least`."""
-        picked = dense[np.asarray(rows, dtype=np.int64)]
-        held = np.abs(picked) > least
-        pointer = np.zeros(len(picked) + 1, dtype=np.int64)
-        np.cumsum(held.sum(axis=1), out=pointer[1:])
+        chosen = np.asarray(rows, dtype=np.int64)
         narrow = np.uint16 if dense.shape[1] < 2**16 else np.int32
-        column: NDArray[np.integer[Any]] = np.nonzero(held)[1].astype(narrow)
-        # Kept in half precision, which changes scores by less than a thousandth; summed in single.
-        return cls(pointer, column, picked[held].astype(np.float16).astype(np.float32))
+        counts: list[Ints] = []
+        columns: list[NDArray[np.integer[Any]]] = []
+        values: list[Floats] = []
+        # A part at a time: as a whole, what stands between would be as large as the weights themselves.
+        for at in range(0, len(chosen), _PORTION):
+            picked = dense[chosen[at : at + _PORTION]]
+            held = np.abs(picked) > least
+            counts.append(held.sum(axis=1))
+            columns.append(np.nonzero(held)[1].astype(narrow))
+            # Kept in half precision, which changes scores by less than a thousandth; summed in single.
+            values.append(picked[held].astype(np.float16).astype(np.float32))
+        pointer = np.zeros(len(chosen) + 1, dtype=np.int64)
+        if counts:
+            np.cumsum(np.concatenate(counts), out=pointer[1:])
+        return cls(
+            pointer,
+            np.concatenate([np.zeros(0, dtype=narrow), *columns]),
+            np.concatenate([np.zeros(0, dtype=np.float32), *values]),
+        )
 
     def row(self, number: int) -> dict[int, float]:
         """Values of one row by column."""
