@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import importlib
+import itertools
 import tomllib
 from pathlib import Path
 
 import pytest
 
 from urdaten.cli import bench
+from urdaten.core.tagger import GoldText
 from urdaten.errors import NotFound
 
 
@@ -31,3 +34,32 @@ def test_every_goal_belongs_to_a_benchmark() -> None:
 def test_an_unknown_benchmark_is_named_with_those_that_are_there() -> None:
     with pytest.raises(NotFound, match="there are ablation, slice"):
         bench.run("nothing", full=False)
+
+
+def test_the_synthetic_corpus_is_seeded_and_hard(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The same seed writes the same corpus, and most names of test were never seen."""
+    monkeypatch.syspath_prepend(str(bench.FOLDER))
+    synthetic = importlib.import_module("_synthetic")
+    one, again, other = (synthetic.make_corpus(4, 600, seed) for seed in (3, 3, 4))
+    bodies = [[text.item.analysis.body for text in corpus.train] for corpus in (one, again, other)]
+    assert bodies[0] == bodies[1] != bodies[2]
+
+    def names(texts: list[GoldText]) -> list[str]:
+        return [text.item.analysis.body[s.start : s.end] for text in texts for s in text.gold]
+
+    known = set(names(one.train))
+    test = names(one.test)
+    assert 0.5 < sum(name not in known for name in test) / len(test) < 1
+    assert {span.type for text in one.train for span in text.gold} == set(one.types)
+
+
+def test_the_baseline_learns_and_repairs_its_labels(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.syspath_prepend(str(bench.FOLDER))
+    baseline, synthetic = importlib.import_module("_baseline"), importlib.import_module("_synthetic")
+    corpus = synthetic.make_corpus(4, 300, 3)
+    tuned, seconds = baseline.tuned_baseline(corpus.train, corpus.dev, corpus.types, 1)
+    assert seconds > 0
+    found = tuned.tag(corpus.train)
+    assert baseline.strict_f1(corpus.train, found) > 0.7
+    assert all(not one.overlaps(other) for spans in found for one, other in itertools.pairwise(sorted(spans)))
+    assert baseline.strict_f1(corpus.train, [text.gold for text in corpus.train]) == 1.0

@@ -189,7 +189,8 @@ class _Trainer:
             + len(self._token_table) * coding.count
             for coding in self._codings
         )
-        needed = 4 * 3 * numbers / 1e6
+        # Weights, squares of gradients, what averages need, the average, and the best one so far.
+        needed = 4 * 5 * numbers / 1e6
         if needed > self._settings.megabytes:
             raise BadSettings(
                 f"Training would take about {needed:.0f} MB and megabytes allows"

@@ -1,7 +1,7 @@
 """Fitting over the whole of the data at once: L-BFGS (Liu and Nocedal 1989) on the exact objective.
 
-With an L1 penalty the pseudo-gradient of OWL-QN (Andrew and Gao 2007) is followed on split variables:
-w = p − n with p, n ≥ 0, for which the penalty is linear and bounds suffice (Byrd, Lu, Nocedal and Zhu 1995).
+With an L1 penalty the weights are split: w = p − n with p, n ≥ 0, for which the penalty is linear and bounds
+suffice (L-BFGS-B: Byrd, Lu, Nocedal and Zhu 1995).
 """
 
 from __future__ import annotations

@@ -33,7 +33,7 @@ def run_training(context: JobContext) -> str:
         training = acts.read_training(db, context.project_id, training_id)
         project = team.project_by_id(db, context.project_id)
         made_from = acts.made_from_now(db, project.id)
-        # Test texts are left out of everything, also of what word classes are learnt from.
+        # Test texts are left out of everything; word classes are not learnt from dev texts either.
         wanted = texts.all_texts(db, project.id, ("train", "dev", "none"))
         signed = pipeline.gold_by_sentence(db, wanted)
         analyses, vocabulary = texts.analyses_of(wanted, project.language)
@@ -47,7 +47,7 @@ def run_training(context: JobContext) -> str:
             gold = _gold_text(signed[text.id], analysis, [*lane["lists"], *lane["rules"]])
             split[text.split].append(gold)
             digest.update(repr((gold.item.sentences, sorted(gold.gold))).encode())
-        else:
+        elif text.split != "dev":
             unsigned.append(analysis)
     made_from |= {
         "data": digest.hexdigest(),

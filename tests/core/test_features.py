@@ -1,0 +1,120 @@
+"""Features of forms and of single tokens, and word classes."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from urdaten.core.spans import Span
+from urdaten.core.tagger import GoldText, TaggerInput, list_classes
+from urdaten.core.tagger.classes import learn_classes
+from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable, form_attributes, outline, shape
+from urdaten.core.tagger.layout import lay_out
+from urdaten.core.text import Vocabulary, analyse
+
+TYPES = ("VES", "PRT")
+
+
+def test_attributes_of_a_form() -> None:
+    assert shape("SW-4b") == "AA-9a"
+    assert outline("Lindmoor") == "Aa+"
+    names = form_attributes("Quays", ("words", "shapes", "affixes", "grams"))
+    assert {
+        "word=quays",
+        "form=Quays",
+        "shape=Aaaaa",
+        "outline=Aa+",
+        "capital",
+        "begins=q",
+        "ends=uays",
+        "holds=uay",
+    } <= set(names)
+    assert form_attributes("Quay", ("words",)) == ["word=quay", "form=Quay"]
+    assert form_attributes("Quay", ("classes",), {"quay": (3, 17)}) == ["class 0=3", "class 1=17"]
+
+
+def test_parts_of_words_count_only_when_shared() -> None:
+    table = AttributeTable.learn(["salt", "salted", "coal"], ("words", "affixes"))
+    assert "begins=sal" in table.names
+    assert "begins=coa" not in table.names
+    columns, ends = table.rows(["salt", "never seen"])
+    assert {"word=salt", "begins=sal"} <= {table.names[k] for k in columns[: ends[0]]}
+    assert [table.names[k] for k in columns[ends[0] :]] == []
+
+
+def test_a_lexicon_grows_with_its_vocabulary() -> None:
+    vocabulary = Vocabulary(["salt", "Salt"])
+    lexicon = Lexicon(AttributeTable.learn(["salt", "coal"], ("words",)), vocabulary)
+    assert len(lexicon) == 3
+    assert lexicon.folded[1] == lexicon.folded[2] > 0
+    vocabulary.add("coal")
+    lexicon.grow()
+    whole = Lexicon(lexicon.table, vocabulary)
+    np.testing.assert_array_equal(lexicon.pointer, whole.pointer)
+    np.testing.assert_array_equal(lexicon.column, whole.column)
+    assert [lexicon.symbols[k] for k in lexicon.folded] == ["", "salt", "salt", "coal"]
+
+
+def features_at(token: int, body: str, groups: tuple[str, ...], *evidence: Span, again: int = 1) -> set[str]:
+    """Names of the token features that a word of a text has; `again` times the same text teaches pairs."""
+    vocabulary = Vocabulary()
+    items = [TaggerInput(analyse(body, vocabulary=vocabulary), evidence) for _ in range(again)]
+    lexicon = Lexicon(AttributeTable(("words",), ["word=none"]), vocabulary)
+    layout = lay_out(items, TYPES, ("lists", "rules"))
+    table = TokenTable.learn(groups, TYPES, ("lists", "rules"), lexicon, layout)
+    pointer, column = table.columns(lexicon, layout)
+    at = layout.position[token]
+    return {str(table.features[k]) for k in column[pointer[at] : pointer[at + 1]]}
+
+
+def test_pairs_of_words_count_when_met_twice() -> None:
+    assert features_at(1, "the Amber Quay sails", ("pairs",)) == set()
+    assert features_at(1, "the Amber Quay sails", ("pairs",), again=2) == {
+        "pair before=the amber",
+        "pair after=amber quay",
+        "outlines before=a+ Aa+",
+        "outlines after=Aa+ Aa+",
+    }
+
+
+def test_evidence_is_seen_by_the_words_around_it() -> None:
+    hit = Span(4, 14, "VES", "lists")
+    crossing = [hit, Span(4, 9, "CGO", "lists"), Span(4, 14, "VES", "elsewhere")]
+    body = "the Amber Quay sails. Salt is in."
+    assert features_at(1, body, (), *crossing) == {"lists VES begins", "lists VES inside +1"}
+    assert features_at(3, body, (), *crossing) == {"lists VES begins -2", "lists VES inside -1"}
+    # The next sentence does not look back into this one.
+    assert features_at(5, body, (), hit) == set()
+
+
+def test_words_are_looked_up_elsewhere_in_their_text() -> None:
+    body = "Amber is aboard. The pilot Amber left, amber was lost."
+    found = features_at(6, body, ("texts",), again=2)
+    assert {"small elsewhere in the text", "repeated in the text", "elsewhere after=is"} <= found
+    assert "capital within a sentence elsewhere" in features_at(0, body, ("texts",))
+    assert "capital within a sentence elsewhere" not in features_at(6, body, ("texts",))
+
+
+def test_word_classes_hold_words_that_stand_alike() -> None:
+    vocabulary = Vocabulary()
+    random = np.random.default_rng(1)
+    ships, goods, ports = (
+        tuple(f"{group}{sign}" for sign in "abcdefghijklmnop") for group in ("sh", "go", "po")
+    )
+    bodies = [
+        f"the {random.choice(ships)} sailed to {random.choice(ports)} with {random.choice(goods)} and {random.choice(goods)} aboard"
+        f" before {random.integers(1, 9)}00 h under master of the {random.choice(ships)} from {random.choice(ports)} ."
+        for _ in range(300)
+    ]
+    analyses = [analyse(body, vocabulary=vocabulary) for body in bodies]
+    classes = learn_classes(analyses, vocabulary, seed=3)
+    assert classes == learn_classes(analyses, vocabulary, seed=3)
+    for group in (ships, goods, ports):
+        numbers = {classes[word][0] for word in group}
+        others = {classes[w][0] for other in (ships, goods, ports) if other != group for w in other}
+        assert not numbers & others
+    gold = [Span(4, body.index(" sailed"), "VES") for body in bodies]
+    texts = [GoldText(TaggerInput(a, ()), [span]) for a, span in zip(analyses, gold, strict=True)]
+    first = list_classes(classes, texts, level=0)[0]
+    assert set(first.words) <= set(ships)
+    assert (first.type, first.size) == ("VES", len(first.words))
+    assert learn_classes(analyses[:1], vocabulary, seed=3) == {}
