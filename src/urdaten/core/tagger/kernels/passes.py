@@ -25,6 +25,9 @@ _LN2_HIGH = 0.693359375
 _LN2_LOW = -2.12194440e-4
 # 2⁻ⁿ for every n that a score above a floor can need.
 _SINGLE_HALVES, _DOUBLE_HALVES = 64, 448
+# Numbers of a matrix from which the library multiplies quicker than a loop, and multiplications up to which it does so on
+# one thread.
+_LARGE, _ONE_THREAD = 512, 250_000
 
 
 @kernel
@@ -96,22 +99,48 @@ def potentials(
 
 
 @kernel
-def add_product(row: Floats, matrix: Floats, low: int, high: int, out: Floats) -> None:
-    """out += row[low:high] @ matrix, where `matrix` has the rows low … high alone."""
+def add_product(row: Floats, matrix: Floats, out: Floats) -> None:
+    """out += row @ matrix."""
     width = len(out)
-    i = low
-    while i + 4 <= high:
+    i = 0
+    while i + 4 <= len(row):
         a, b, c, d = row[i], row[i + 1], row[i + 2], row[i + 3]
-        w, x, y, z = matrix[i - low], matrix[i - low + 1], matrix[i - low + 2], matrix[i - low + 3]
+        w, x, y, z = matrix[i], matrix[i + 1], matrix[i + 2], matrix[i + 3]
         for j in range(width):
             out[j] += a * w[j] + b * x[j] + c * y[j] + d * z[j]
         i += 4
-    while i < high:
+    while i < len(row):
         a = row[i]
-        w = matrix[i - low]
+        w = matrix[i]
         for j in range(width):
             out[j] += a * w[j]
         i += 1
+
+
+@kernel
+def portion(matrix: Floats) -> int:
+    """Rows to multiply with a matrix of this size at a time; 0 where a plain loop is quicker.
+
+    The library's product is several times as quick where a matrix is large. So many rows at a time stay below
+    the size from which it would use threads of its own.
+    """
+    return 0 if matrix.size < _LARGE else max(4, _ONE_THREAD // matrix.size)
+
+
+@kernel
+def add_products(rows: Floats, matrix: Floats, out: Floats) -> None:
+    """out += rows @ matrix, for parts of wider arrays."""
+    most = portion(matrix)
+    if most == 0 or len(rows) < 4:
+        for r in range(len(rows)):
+            add_product(rows[r], matrix, out[r])
+        return
+    for at in range(0, len(rows), most):
+        made = np.dot(np.ascontiguousarray(rows[at : at + most]), matrix)
+        for r in range(len(made)):
+            target, source = out[at + r], made[r]
+            for j in range(len(source)):
+                target[j] += source[j]
 
 
 @kernel
@@ -134,6 +163,10 @@ def forward(
     labels = potential.shape[1]
     d0, d1, s0, s1 = runs[0], runs[1], runs[2], runs[3]
     for t in range(len(offset) - 1):
+        if t > 0:
+            low, size = offset[t - 1], offset[t + 1] - offset[t]
+            alpha[offset[t] : offset[t + 1]] = 0
+            add_products(alpha[low : low + size, s0:s1], dense, alpha[offset[t] : offset[t + 1], d0:d1])
         for r in range(offset[t], offset[t + 1]):
             now = alpha[r]
             if t == 0:
@@ -141,9 +174,6 @@ def forward(
                     now[j] = start[j]
             else:
                 before = alpha[r - offset[t] + offset[t - 1]]
-                for j in range(labels):
-                    now[j] = 0
-                add_product(before, dense, s0, s1, now[d0:d1])
                 for m in range(len(step)):
                     now[moves[m, 1]] += before[moves[m, 0]] * step[m]
             here = potential[r]
@@ -200,6 +230,10 @@ def backward(
     d0, d1, s0, s1 = runs[0], runs[1], runs[2], runs[3]
     for t in range(len(offset) - 2, -1, -1):
         going = offset[t + 2] - offset[t + 1] if t + 2 < len(offset) else 0
+        if going > 0:
+            low, here_low = offset[t + 1], offset[t]
+            beta[here_low : here_low + going] = 0
+            add_products(ahead[low : low + going, d0:d1], dense_back, beta[here_low : here_low + going, s0:s1])
         for r in range(offset[t], offset[t + 1]):
             now = beta[r]
             if r - offset[t] >= going:
@@ -207,9 +241,6 @@ def backward(
                     now[j] = closing[j]
             else:
                 after = ahead[r - offset[t] + offset[t + 1]]
-                for j in range(labels):
-                    now[j] = 0
-                add_product(after, dense_back, d0, d1, now[s0:s1])
                 for m in range(len(step)):
                     now[moves[m, 0]] += step[m] * after[moves[m, 1]]
             here, worth = potential[r], ahead[r]
@@ -225,37 +256,37 @@ def expected_moves(
     """Add to `dense` and `step` the products alpha · ahead of all moves, not yet times the moves' own
     exponentials."""
     d0, d1, s0, s1 = runs[0], runs[1], runs[2], runs[3]
+    count = offset[-1] - offset[1]
+    before = np.empty((count, s1 - s0), dtype=alpha.dtype)
     for t in range(1, len(offset) - 1):
-        shift = offset[t] - offset[t - 1]
-        r = offset[t]
-        while r < offset[t + 1]:
-            four = r + 4 <= offset[t + 1]
-            if four:
-                w, x, y, z = ahead[r, d0:d1], ahead[r + 1, d0:d1], ahead[r + 2, d0:d1], ahead[r + 3, d0:d1]
-                p, q, u, v = (
-                    alpha[r - shift],
-                    alpha[r + 1 - shift],
-                    alpha[r + 2 - shift],
-                    alpha[r + 3 - shift],
-                )
-                for i in range(s0, s1):
-                    a, b, c, d = p[i], q[i], u[i], v[i]
-                    out = dense[i - s0]
-                    for j in range(len(w)):
-                        out[j] += a * w[j] + b * x[j] + c * y[j] + d * z[j]
-            else:
-                w = ahead[r, d0:d1]
-                p = alpha[r - shift]
-                for i in range(s0, s1):
-                    a = p[i]
-                    out = dense[i - s0]
-                    for j in range(len(w)):
-                        out[j] += a * w[j]
-            for k in range(4 if four else 1):
-                before, after = alpha[r + k - shift], ahead[r + k]
-                for m in range(len(step)):
-                    step[m] += before[moves[m, 0]] * after[moves[m, 1]]
-            r += 4 if four else 1
+        for r in range(offset[t], offset[t + 1]):
+            now = alpha[r - offset[t] + offset[t - 1]]
+            before[r - offset[1]] = now[s0:s1]
+            for m in range(len(step)):
+                step[m] += now[moves[m, 0]] * ahead[r, moves[m, 1]]
+    after = ahead[offset[1] :, d0:d1]
+    most = portion(dense)
+    if most > 0:
+        for at in range(0, count, most):
+            dense += np.dot(before[at : at + most].T, np.ascontiguousarray(after[at : at + most]))
+        return
+    r = 0
+    while r + 4 <= count:
+        w, x, y, z = after[r], after[r + 1], after[r + 2], after[r + 3]
+        p, q, u, v = before[r], before[r + 1], before[r + 2], before[r + 3]
+        for i in range(s1 - s0):
+            a, b, c, d = p[i], q[i], u[i], v[i]
+            out = dense[i]
+            for j in range(len(w)):
+                out[j] += a * w[j] + b * x[j] + c * y[j] + d * z[j]
+        r += 4
+    while r < count:
+        for i in range(s1 - s0):
+            a = before[r, i]
+            out = dense[i]
+            for j in range(d1 - d0):
+                out[j] += a * after[r, j]
+        r += 1
 
 
 @kernel
