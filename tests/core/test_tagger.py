@@ -27,7 +27,7 @@ from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.corpus import find_layers, label_texts
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
 from urdaten.core.tagger.layout import lay_out
-from urdaten.core.tagger.learner import WORTH_TWO_THREADS, AdaGrad, Matter, batch_size
+from urdaten.core.tagger.learner import AdaGrad, Matter, batch_size
 from urdaten.core.tagger.training import patience_in_epochs
 from urdaten.core.tagger.whole import Objective
 from urdaten.core.text import Analysis, Vocabulary, analyse
@@ -133,10 +133,11 @@ def test_small_steps_come_near_the_whole_optimum() -> None:
     assert stepped - least < 0.02 * (begin - least)
 
 
-def test_two_threads_change_no_weight() -> None:
-    """With enough types that the second thread is used at all."""
+@pytest.mark.parametrize("kinds", [2, 30])
+def test_two_threads_change_no_weight(kinds: int) -> None:
+    """Whether moves between labels are multiplied in a loop or by the library."""
     vocabulary = Vocabulary()
-    types = tuple(f"T{k:02d}" for k in range(WORTH_TWO_THREADS // 2))
+    types = tuple(f"T{k:02d}" for k in range(kinds))
     texts = []
     for k, text in enumerate(invented(60, 4, vocabulary)):
         spans = [replace(span, type=types[(k * 7 + n) % len(types)]) for n, span in enumerate(text.gold)]

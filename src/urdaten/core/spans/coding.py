@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 from typing import Literal, get_args
 
 import numpy as np
@@ -162,12 +163,22 @@ def span_ranges(
     stays, the earlier one where lengths are equal.
     """
     number = {code: k for k, code in enumerate(types)}
-    taken = np.zeros(len(analysis), dtype=bool)
+    wanted = [span for span in spans if span.type in number]
+    first, last = analysis.token_ranges([s.start for s in wanted], [s.end for s in wanted])
+    found = zip(wanted, first.tolist(), last.tolist(), strict=True)
+    ranges = sorted((a, b, span.start, span.end, span.type) for span, a, b in found if b > a)
+    if any(one[1] > other[0] for one, other in pairwise(ranges)):
+        ranges = _apart(ranges)
+    return [(a, b, number[code]) for a, b, _, _, code in ranges]
+
+
+def _apart(ranges: list[tuple[int, int, int, int, str]]) -> list[tuple[int, int, int, int, str]]:
+    """The ranges (first token, one past the last, start, end, type) that are left when longer ones go first."""
+    taken: set[int] = set()
     kept = []
-    for span in sorted(spans, key=lambda s: (s.start - s.end, s.start, s.type)):
-        if span.type in number:
-            first, last = analysis.token_range(span.start, span.end)
-            if last > first and not taken[first:last].any():
-                taken[first:last] = True
-                kept.append((first, last, number[span.type]))
+    for one in sorted(ranges, key=lambda r: (r[2] - r[3], r[2], r[4])):
+        tokens = range(one[0], one[1])
+        if taken.isdisjoint(tokens):
+            taken.update(tokens)
+            kept.append(one)
     return sorted(kept)

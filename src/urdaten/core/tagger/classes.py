@@ -26,6 +26,8 @@ DIMENSIONS = 40
 # Words met less often say too little about where they stand.
 LEAST_COUNT = 3
 NEIGHBOURS = 1000
+# So many of the commonest words make the classes; rarer ones join the nearest.
+LEADING = 3000
 ROUNDS = 20
 # Sums may differ in their last bits from run to run; what follows from them must not.
 _NOISE = 1e-6
@@ -59,7 +61,8 @@ def learn_classes(
     columns = np.append(frequent, len(keys))
     table = sparse.hstack([before[words][:, columns], after[words][:, columns]]).tocsr()
     vectors = _vectors(table, min(DIMENSIONS, len(words) - 1, table.shape[1] - 1), seed)
-    levels = [_cluster(vectors, min(size, len(words)), seed) for size in LEVELS if size <= len(words)]
+    told = np.sort(np.argsort(-count[words], kind="stable")[:LEADING])
+    levels = [_cluster(vectors, told, size, seed) for size in LEVELS if size <= len(told)]
     of_key = dict(zip(words.tolist(), zip(*(level.tolist() for level in levels), strict=True), strict=True))
     return {
         form.casefold(): of_key[key]
@@ -164,8 +167,14 @@ def _apart(vectors: Floats, centre: Floats) -> Floats:
     return np.asarray(np.round(np.maximum(1 - vectors @ centre, 0), _DIGITS))
 
 
-def _cluster(vectors: Floats, size: int, seed: int) -> NDArray[np.int64]:
-    """Class of each vector, 0 … size − 1; the first centres lie far apart (Arthur and Vassilvitskii 2007)."""
+def _cluster(vectors: Floats, told: NDArray[np.int64], size: int, seed: int) -> NDArray[np.int64]:
+    """Class of each vector, 0 … size − 1: that of the nearest centre of the classes of `told`."""
+    centres = _centres(vectors[told], size, seed)
+    return np.asarray(np.argmax(np.round(vectors @ centres.T, _DIGITS), axis=1))
+
+
+def _centres(vectors: Floats, size: int, seed: int) -> Floats:
+    """Centres (size, dimensions) of classes; the first ones lie far apart (Arthur and Vassilvitskii 2007)."""
     random = np.random.default_rng(seed)
     centres = np.empty((size, vectors.shape[1]))
     centres[0] = vectors[random.integers(len(vectors))]
@@ -186,4 +195,4 @@ def _cluster(vectors: Floats, size: int, seed: int) -> NDArray[np.int64]:
         length = np.linalg.norm(sums, axis=1, keepdims=True)
         # An empty class keeps its old centre.
         centres = np.where(length > 0, sums / np.maximum(length, 1e-12), centres)
-    return home
+    return centres

@@ -117,35 +117,28 @@ class SpanKeys:
 
     def __init__(self, texts: Sequence[GoldText], types: Sequence[str]) -> None:
         self._number = {code: k for k, code in enumerate(types)}
-        keys: list[int] = []
+        keys = [np.zeros(0, dtype=np.int64)]
         self.unreachable = 0
         tokens = 0
         for text in texts:
             analysis = text.item.analysis
             left, right = text.item.token_bounds()
-            before = tokens + np.cumsum(right - left) - (right - left)
-            for span in text.gold:
-                if span.type not in self._number:
-                    continue
-                first, last = analysis.token_range(span.start, span.end)
-                at = int(np.searchsorted(left, first, side="right")) - 1
-                if at < 0 or first >= right[at]:
-                    continue
-                whole = last > first and (analysis.start[first], analysis.end[last - 1]) == (
-                    span.start,
-                    span.end,
-                )
-                if not whole or last > right[at]:
-                    self.unreachable += 1
-                    continue
-                base = int(before[at] + first - left[at])
-                keys.append(self._key(base, base + last - first, self._number[span.type]))
+            tokens_before = tokens + np.cumsum(right - left) - (right - left)
+            gold = [span for span in text.gold if span.type in self._number]
+            start, end = [s.start for s in gold], [s.end for s in gold]
+            first, last = analysis.token_ranges(start, end)
+            at = np.searchsorted(left, first, side="right") - 1
+            # In a sentence in use.
+            held = (at >= 0) & (first < np.append(right, 0)[at])
+            whole = held & (last > first) & (last <= np.append(right, 0)[at])
+            whole[whole] &= analysis.start[first[whole]] == np.array(start)[whole]
+            whole[whole] &= analysis.end[last[whole] - 1] == np.array(end)[whole]
+            self.unreachable += int((held & ~whole).sum())
+            kind = np.array([self._number[span.type] for span in gold], dtype=np.int64)[whole]
+            base = tokens_before[at[whole]] + first[whole] - left[at[whole]]
+            keys.append(_span_key(base, base + (last - first)[whole], kind))
             tokens += int((right - left).sum())
-        self.keys = np.unique(np.array(keys, dtype=np.int64))
-
-    @staticmethod
-    def _key(first: int, last: int, kind: int) -> int:
-        return (first << 31) | ((last - first) << 11) | kind
+        self.keys = np.unique(np.concatenate(keys))
 
     def __len__(self) -> int:
         return len(self.keys) + self.unreachable
@@ -163,4 +156,8 @@ class SpanKeys:
     def is_right(self, first: Ints, last: Ints, kind: Ints, types: Sequence[str]) -> NDArray[np.bool_]:
         """Flags: is the found span in gold?"""
         own = np.array([self._number[code] for code in types], dtype=np.int64)[kind]
-        return np.isin((first << 31) | ((last - first) << 11) | own, self.keys)
+        return np.isin(_span_key(first, last, own), self.keys)
+
+
+def _span_key(first: Ints, last: Ints, kind: Ints) -> Ints:
+    return (first << 31) | ((last - first) << 11) | kind

@@ -59,6 +59,26 @@ class Learner(Protocol):
         """Weights as they would be used now; they are the caller's to keep."""
 
 
+class _Words:
+    """The words of a layout, of which each pass reads another share with hidden letters."""
+
+    def __init__(self, matter: Matter, settings: TrainingSettings) -> None:
+        self._word = matter.layout.word
+        self._share = settings.blank
+        self._random = np.random.default_rng((settings.seed, 1))
+        self._rows = len(matter.lexicon)
+        self.pointer, self.column = matter.lexicon.pointer, matter.lexicon.column
+        if self._share:
+            self.pointer, self.column = matter.lexicon.with_blanks()
+
+    def drawn(self) -> Ints:
+        """Rows by position for one pass."""
+        if not self._share:
+            return self._word
+        hidden = (self._random.random(len(self._word)) < self._share) & (self._word > 0)
+        return self._word + hidden * self._rows
+
+
 class AdaGrad:
     """A conditional random field by minibatches; see kernels.adagrad."""
 
@@ -72,6 +92,7 @@ class AdaGrad:
         self._begun = 0
         self._parts = min(threads, SHARDS)
         self._pool = ThreadPoolExecutor(1) if self._parts > 1 else None
+        self._words = _Words(matter, settings)
         self._columns = Columns(
             layout.word,
             layout.first,
@@ -79,8 +100,8 @@ class AdaGrad:
             matter.labels.gold,
             matter.labels.weight,
             matter.labels.masks,
-            matter.lexicon.pointer,
-            matter.lexicon.column,
+            self._words.pointer,
+            self._words.column,
             *matter.own,
         )
         self._state = _state(matter)
@@ -101,6 +122,7 @@ class AdaGrad:
         for moves in (self._state.start, self._state.dense, self._state.step):
             moves[2] = 0
         self._shared.loss[:] = 0
+        self._columns = self._columns._replace(word=self._words.drawn())
         order = order[np.lexsort((-self._m.layout.length[order], np.arange(len(order)) // self._batch))]
         for at in range(0, len(order), self._portion):
             if should_stop():
@@ -155,9 +177,18 @@ def _state(matter: Matter) -> State:
         return np.zeros((count, 3, width), dtype=np.float32)
 
     labels = matter.coding.count
-    moves = (np.zeros((3, *part.shape), dtype=np.float32) for part in Moves.zeros(matter.coding).arrays)
-    last = (np.zeros(count, dtype=np.int64) for count in (matter.attributes, matter.features))
-    return State(rows(matter.attributes, REACH * labels), rows(matter.features, labels), *moves, *last)
+    start, dense, step = (
+        np.zeros((3, *part.shape), dtype=np.float32) for part in Moves.zeros(matter.coding).arrays
+    )
+    return State(
+        forms=rows(matter.attributes, REACH * labels),
+        tokens=rows(matter.features, labels),
+        start=start,
+        dense=dense,
+        step=step,
+        form_last=np.zeros(matter.attributes, dtype=np.int64),
+        token_last=np.zeros(matter.features, dtype=np.int64),
+    )
 
 
 def _shared(state: State, room: int, labels: int) -> Shared:
@@ -165,14 +196,16 @@ def _shared(state: State, room: int, labels: int) -> Shared:
         return np.zeros(shape, dtype=np.float32)
 
     width = REACH * labels
-    moves = (floats(SHARDS, *part.shape[1:]) for part in (state.start, state.dense, state.step))
+    start, dense, step = (floats(SHARDS, *part.shape[1:]) for part in (state.start, state.dense, state.step))
     return Shared(
-        floats(room, width),
-        floats(SHARDS, room, width),
-        floats(SHARDS, room + 2 * WINDOW, labels),
-        *moves,
-        np.zeros(SHARDS),
-        np.zeros(1, dtype=np.int64),
+        form_scores=floats(room, width),
+        form_error=floats(SHARDS, room, width),
+        error=floats(SHARDS, room + 2 * WINDOW, labels),
+        start=start,
+        dense=dense,
+        step=step,
+        loss=np.zeros(SHARDS),
+        arrivals=np.zeros(1, dtype=np.int64),
     )
 
 
@@ -182,7 +215,7 @@ def _plan(columns: Columns, state: State, room: int) -> Plan:
     def unset(count: int) -> Ints:
         return np.full(count, -1, dtype=np.int64)
 
-    def inverted(pointer: Ints, rows: int) -> tuple[Ints, Ints, Ints, Ints]:
+    def inverted(pointer: NDArray[np.integer[Any]], rows: int) -> tuple[Ints, Ints, Ints, Ints]:
         held = room * int(np.diff(pointer).max(initial=0))
         touched = min(rows, held)
         return unset(rows), unset(touched), unset(touched + 1), unset(held)
@@ -208,8 +241,9 @@ class Perceptron:
     It knows right and wrong alone: what nobody has judged counts as no span, and all texts count alike.
     """
 
-    def __init__(self, matter: Matter) -> None:
+    def __init__(self, matter: Matter, settings: TrainingSettings) -> None:
         self._m = matter
+        self._words = _Words(matter, settings)
         gold = matter.labels.gold
         self._gold = np.where(gold < 0, matter.coding.outside, gold)
         self._now = Weights.zeros(matter.attributes, matter.features, matter.coding)
@@ -220,7 +254,8 @@ class Perceptron:
     PORTION = 256
 
     def epoch(self, order: Ints, should_stop: Callable[[], bool]) -> float | None:
-        layout, lexicon = self._m.layout, self._m.lexicon
+        layout, words = self._m.layout, self._words
+        word = words.drawn()
         wrong = 0
         for at in range(0, len(order), self.PORTION):
             if should_stop():
@@ -229,12 +264,12 @@ class Perceptron:
             wrong += perceptron_pass(
                 portion,
                 self._done,
-                layout.word,
+                word,
                 layout.first,
                 layout.length,
                 self._gold,
-                lexicon.pointer,
-                lexicon.column,
+                words.pointer,
+                words.column,
                 *self._m.own,
                 *self._now.arrays,
                 *self._sums.arrays,

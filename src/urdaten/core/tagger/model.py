@@ -59,8 +59,8 @@ class FoundSpans:
 class _Known:
     """Rows and form scores for one vocabulary, extended as it grows."""
 
-    def __init__(self, tagger: Tagger, vocabulary: Vocabulary) -> None:
-        self.lexicon = Lexicon(tagger.table, vocabulary)
+    def __init__(self, tagger: Tagger, lexicon: Lexicon) -> None:
+        self.lexicon = lexicon
         self._layers = tagger.layers
         self._held = [np.empty((0, layer.width), dtype=np.float32) for layer in self._layers]
         self._size = 0
@@ -106,8 +106,12 @@ class Tagger:
         # Read once: another thread may tag with another vocabulary meanwhile.
         known = self._known
         if known is None or known.lexicon.vocabulary is not vocabulary:
-            known = self._known = _Known(self, vocabulary)
+            known = self._known = _Known(self, Lexicon(self.table, vocabulary))
         return known
+
+    def use(self, lexicon: Lexicon) -> None:
+        """Take what is known already of a vocabulary's forms; the lexicon is of this tagger's table."""
+        self._known = _Known(self, lexicon)
 
     def lay_out(self, inputs: Sequence[TaggerInput]) -> Layout:
         return lay_out(inputs, self.types, self.sources)

@@ -97,7 +97,7 @@ SETTINGS = (
     ),
     Setting(
         name="l2",
-        default=3.0,
+        default=2.0,
         least=0,
         most=1000,
         help="Pull of every weight towards zero, the more the larger it is; a larger pull makes a simpler model.",
@@ -115,6 +115,14 @@ SETTINGS = (
         least=1,
         most=4096,
         help="Sentences per step of the optimiser, at most; small corpora take fewer.",
+    ),
+    Setting(
+        name="blank",
+        default=0.5,
+        least=0,
+        most=0.9,
+        help="Share of the words whose letters are hidden in each training pass, so that shapes and neighbours are"
+        " learnt as well as names; more helps where new names are many. Not for whole.",
     ),
     Setting(
         name="prune",
@@ -154,9 +162,10 @@ class TrainingSettings:
     epochs: int = 30
     patience: int = 6
     rate: float = 0.1
-    l2: float = 3.0
+    l2: float = 2.0
     l1: float = 0.0
     batch: int = 32
+    blank: float = 0.5
     prune: float = 0.03
     seconds: int = 0
     megabytes: int = 4000
@@ -219,6 +228,7 @@ PRESETS = {
         method="perceptron",
         epochs=10,
         patience=3,
+        blank=0.2,
         features=("words", "shapes", "affixes", "lists", "rules"),
     ),
 }

@@ -210,7 +210,7 @@ class _Trainer:
                 self.stopped = True
             return
         learners: list[Learner] = [
-            Perceptron(matter)
+            Perceptron(matter, settings)
             if settings.method == "perceptron"
             else AdaGrad(matter, settings, self._threads)
             for matter in self._matters
@@ -269,12 +269,12 @@ class _Trainer:
             used |= rows_above(weights.forms, least)
             used_tokens |= rows_above(weights.tokens, least)
         rows, token_rows = np.flatnonzero(used), np.flatnonzero(used_tokens)
-        names = self._table.names
         features = self._token_table.features
+        lexicon = self._lexicon.only(rows)
         tagger = Tagger(
             self._types,
             self._sources,
-            AttributeTable(self._table.groups, [names[k] for k in rows.tolist()], self._table.classes),
+            lexicon.table,
             TokenTable(
                 self._token_table.groups,
                 self._types,
@@ -294,6 +294,7 @@ class _Trainer:
             manifest | {"attributes": len(rows), "token_features": len(token_rows)},
         )
         if len(self._watched) > 1:
+            tagger.use(lexicon)
             tagger = replace(tagger, calibration=self._calibrate(tagger))
         return tagger
 

@@ -58,6 +58,7 @@ class SettingsWish(Wire):
     l2: float = _STANDARD.l2
     l1: float = _STANDARD.l1
     batch: int = _STANDARD.batch
+    blank: float = _STANDARD.blank
     prune: float = _STANDARD.prune
     seconds: int = _STANDARD.seconds
     megabytes: int = _STANDARD.megabytes

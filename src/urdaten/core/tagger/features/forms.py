@@ -19,6 +19,8 @@ BEYOND = "beyond the sentence"
 _RUNS = regex.compile(r"(.)\1+")
 # Attributes of these kinds count only where two forms share them: one form's own is its word already.
 _SHARED = ("begins=", "ends=", "holds=")
+# What is left of a word whose letters are hidden.
+_LETTERLESS = ("shape=", "outline=", "all capitals", "capital", "figure")
 
 
 class _Signs(dict[int, str]):
@@ -95,6 +97,8 @@ class AttributeTable:
         self.names = list(names)
         self.classes = classes or {}
         self._number = {name: i for i, name in enumerate(self.names)}
+        # Rows of the forms that the table was learnt from.
+        self._rows: dict[str, list[int]] = {}
 
     @classmethod
     def learn(
@@ -104,15 +108,31 @@ class AttributeTable:
         classes: Mapping[str, Sequence[int]] | None = None,
     ) -> AttributeTable:
         """The attributes of the given forms; parts of words count only when two forms share them."""
-        held: dict[str, int] = {}
+        number: dict[str, int] = {}
+        rows: dict[str, list[int]] = {}
         for form in forms:
-            for name in form_attributes(form, groups, classes):
-                held[name] = held.get(name, 0) + 1
-        shared = (n for n, k in held.items() if k > 1 or not n.startswith(_SHARED))
-        return cls(groups, [BEYOND, *shared], classes)
+            names = form_attributes(form, groups, classes)
+            rows[form] = [number.setdefault(name, len(number)) for name in names]
+        counts = np.bincount([k for row in rows.values() for k in row], minlength=len(number)).tolist()
+        kept = [n for n, k in number.items() if counts[k] > 1 or not n.startswith(_SHARED)]
+        table = cls(groups, [BEYOND, *kept], classes)
+        new = [0] * len(number)
+        for name, k in number.items():
+            new[k] = table._number.get(name, 0)
+        table._rows = {form: [new[k] for k in row if new[k]] for form, row in rows.items()}
+        return table
 
     def __len__(self) -> int:
         return len(self.names)
+
+    @property
+    def letterless(self) -> NDArray[np.bool_]:
+        """Flags: does the attribute tell nothing of a word's letters but capitals and figures?"""
+        return np.array([name.startswith(_LETTERLESS) for name in self.names], dtype=bool)
+
+    def only(self, rows: Ints) -> AttributeTable:
+        """A table of some of the attributes, in this order."""
+        return AttributeTable(self.groups, [self.names[k] for k in rows.tolist()], self.classes)
 
     def rows(self, forms: Iterable[str]) -> tuple[list[int], list[int]]:
         """Attribute numbers of the forms, end to end, and where each form's end."""
@@ -120,7 +140,10 @@ class AttributeTable:
         ends: list[int] = []
         known = self._number
         for form in forms:
-            names = form_attributes(form, self.groups, self.classes)
-            columns += [known[name] for name in names if name in known]
+            row = self._rows.get(form)
+            if row is None:
+                names = form_attributes(form, self.groups, self.classes)
+                row = [known[name] for name in names if name in known]
+            columns += row
             ends.append(len(columns))
         return columns, ends

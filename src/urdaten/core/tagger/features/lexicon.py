@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from copy import copy
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -50,6 +52,29 @@ class Lexicon:
         self.outline = np.append(self.outline, np.array(drawn, dtype=np.int64))
         self.is_capital = np.append(self.is_capital, [form[0].isupper() for form in new])
         self.is_word = np.append(self.is_word, [form[0].isalpha() for form in new])
+
+    def with_blanks(self) -> tuple[Ints, Ints]:
+        """pointer and column with a second row, len(self) further on, for each: its word with hidden letters."""
+        kept = self.table.letterless[self.column]
+        kept[: self.pointer[1]] = True  # beyond a sentence there are no letters to hide
+        ends = np.append(0, np.cumsum(kept))[self.pointer]
+        return (
+            np.append(self.pointer, len(self.column) + ends[1:]),
+            np.append(self.column, self.column[kept]),
+        )
+
+    def only(self, rows: Ints) -> Lexicon:
+        """What a table of some of the attributes says, found without looking at the forms again."""
+        kept = copy(self)
+        kept.table = self.table.only(rows)
+        kept._symbols = dict(self._symbols)
+        new = np.full(len(self.table), -1, dtype=np.int64)
+        new[rows] = np.arange(len(rows))
+        column = new[self.column]
+        held = column >= 0
+        kept.column = column[held]
+        kept.pointer = np.append(0, np.cumsum(held))[self.pointer]
+        return kept
 
     @property
     def symbols(self) -> list[str]:

@@ -6,10 +6,11 @@ all arrivals.
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable
+from typing import Any, cast
 
 from llvmlite import ir
-from numba.core import cgutils, types
+from numba.core import types
 from numba.extending import intrinsic
 
 from urdaten.core.tagger.kernels.jit import kernel
@@ -19,8 +20,7 @@ from urdaten.core.tagger.kernels.kinds import Ints
 _LOOKS = 2000
 
 
-@intrinsic  # type: ignore[untyped-decorator] # the compiler has no types
-def _arrive(_context: Any, array: Any) -> Any:
+def _build_arrive(_context: Any, array: Any) -> Any:
     """Add one to the first element, seen by all threads in one order; its value before."""
 
     def build(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
@@ -30,8 +30,7 @@ def _arrive(_context: Any, array: Any) -> Any:
     return types.int64(array), build
 
 
-@intrinsic  # type: ignore[untyped-decorator]
-def _arrived(_context: Any, array: Any) -> Any:
+def _build_arrived(_context: Any, array: Any) -> Any:
     """The first element as all threads see it now."""
 
     def build(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
@@ -41,15 +40,21 @@ def _arrived(_context: Any, array: Any) -> Any:
     return types.int64(array), build
 
 
-@intrinsic  # type: ignore[untyped-decorator]
-def _give_way(_context: Any) -> Any:
+def _build_give_way(_context: Any) -> Any:
     """Let other threads and programs have the processor (POSIX sched_yield)."""
 
     def build(_context: Any, builder: Any, _signature: Any, _arguments: Any) -> Any:
         kind = ir.FunctionType(ir.IntType(32), [])
-        return builder.call(cgutils.get_or_insert_function(builder.module, kind, "sched_yield"), [])
+        held = builder.module.globals.get("sched_yield") or ir.Function(builder.module, kind, "sched_yield")
+        return builder.call(held, [])
 
     return types.int32(), build
+
+
+# In kernels these take what their builders take after the context.
+_arrive = cast("Callable[[Ints], int]", intrinsic(_build_arrive))
+_arrived = cast("Callable[[Ints], int]", intrinsic(_build_arrived))
+_give_way = cast("Callable[[], int]", intrinsic(_build_give_way))
 
 
 @kernel

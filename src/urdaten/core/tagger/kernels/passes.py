@@ -233,7 +233,9 @@ def backward(
         if going > 0:
             low, here_low = offset[t + 1], offset[t]
             beta[here_low : here_low + going] = 0
-            add_products(ahead[low : low + going, d0:d1], dense_back, beta[here_low : here_low + going, s0:s1])
+            add_products(
+                ahead[low : low + going, d0:d1], dense_back, beta[here_low : here_low + going, s0:s1]
+            )
         for r in range(offset[t], offset[t + 1]):
             now = beta[r]
             if r - offset[t] >= going:
