@@ -32,7 +32,7 @@ def demo_texts() -> DemoTexts:
             unsigned.append(analysis)
             continue
         rules = [span for r in demo.rules for span in r.rule.match(analysis)]
-        item = TaggerInput(analysis, [*names.match(analysis), *rules])
+        item = TaggerInput(analysis, [*names.match(analysis), *rules], group=bulletin.group)
         split[bulletin.split].append(GoldText(item, bulletin.gold))
     types = tuple(t.code for t in demo.types)
     return DemoTexts(types, vocabulary, split["train"], split["dev"], split["test"], unsigned)

@@ -70,7 +70,9 @@ def _tagger(demo: Demo, seeds: Sequence[int]) -> dict[str, float]:
         analysis = analyse(bulletin.body, demo.language, vocabulary)
         lists = names.match(analysis)
         rules = [span for r in demo.rules for span in r.rule.match(analysis)]
-        texts[bulletin.split].append(GoldText(TaggerInput(analysis, [*lists, *rules]), bulletin.gold))
+        texts[bulletin.split].append(
+            GoldText(TaggerInput(analysis, [*lists, *rules], group=bulletin.group), bulletin.gold)
+        )
         if bulletin.split == "test":
             lanes.append({"lists": lists, "rules": rules})
     gold = [text.gold for text in texts["test"]]

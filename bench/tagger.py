@@ -43,7 +43,7 @@ from urdaten.core.text import Analysis, Vocabulary
 
 THOROUGH, QUICK = PRESETS["thorough"], PRESETS["quick"]
 # The groups that the baseline has too: neither word classes nor what stands elsewhere in a text.
-SAME = THOROUGH.without(["classes", "texts"])
+SAME = THOROUGH.without(["classes", "texts", "repeats"])
 FORMS = ("words", "shapes", "affixes", "grams")
 ROUNDS = 5
 LIGHT, FULL = 1500, 15_000

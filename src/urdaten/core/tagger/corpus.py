@@ -149,6 +149,12 @@ class SpanKeys:
         kept.keys = self.keys[(self.keys >> 31) < tokens]
         return kept
 
+    @property
+    def columns(self) -> tuple[Ints, Ints, Ints]:
+        """First token, one past the last, and type of the spans that can be found."""
+        first = self.keys >> 31
+        return first, first + ((self.keys >> 11) & (2**20 - 1)), self.keys & (2**11 - 1)
+
     def count_right(self, first: Ints, last: Ints, kind: Ints, types: Sequence[str]) -> int:
         """How many found spans are in gold; `kind` numbers `types`."""
         return int(self.is_right(first, last, kind, types).sum())

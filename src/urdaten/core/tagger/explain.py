@@ -51,9 +51,17 @@ class Explanation:
     contributions: tuple[Contribution, ...]
 
 
-def explain(tagger: Tagger, item: TaggerInput, vocabulary: Vocabulary, span: Span) -> Explanation:
-    """Explain one span of a text. Raises BadSpan for one off the token bounds, over a sentence's end, or of
-    a type that the tagger does not know."""
+def explain(
+    tagger: Tagger,
+    item: TaggerInput,
+    vocabulary: Vocabulary,
+    span: Span,
+    others: Sequence[TaggerInput] = (),
+) -> Explanation:
+    """Explain one span of a text; `others` are the texts of its group that were tagged with it.
+
+    Raises BadSpan for a span off the token bounds, over a sentence's end, or of a type that the tagger does not know.
+    """
     analysis = item.analysis
     first, last = analysis.token_range(span.start, span.end)
     on_bounds = last > first and (int(analysis.start[first]), int(analysis.end[last - 1])) == (
@@ -69,7 +77,7 @@ def explain(tagger: Tagger, item: TaggerInput, vocabulary: Vocabulary, span: Spa
     here = TaggerInput(analysis, item.evidence, [int(analysis.sentence[first])])
     ((begin, end),) = here.token_ranges()
     layer = next(layer for layer in tagger.layers if span.type in layer.coding.types)
-    parts = _parts(tagger, layer, item, begin, end, vocabulary)
+    parts = _parts(tagger, layer, item, others, begin, end, vocabulary)
     coding = layer.coding
     scores = np.zeros((end - begin, coding.count))
     for part in parts:
@@ -124,15 +132,20 @@ class _Part:
 
 
 def _parts(
-    tagger: Tagger, layer: Layer, item: TaggerInput, begin: int, end: int, vocabulary: Vocabulary
+    tagger: Tagger,
+    layer: Layer,
+    item: TaggerInput,
+    others: Sequence[TaggerInput],
+    begin: int,
+    end: int,
+    vocabulary: Vocabulary,
 ) -> list[_Part]:
-    """Everything that adds to the scores of a sentence's tokens. Token features see the whole text."""
+    """Everything that adds to the scores of a sentence's tokens. Token features see the whole text and its group."""
     forms = vocabulary.forms
     lexicon = tagger.lexicon(vocabulary)
     lexicon.grow()
-    whole = TaggerInput(item.analysis, item.evidence)
-    layout = tagger.lay_out([whole])
-    pointer, column = tagger.token_table.columns(lexicon, layout)
+    whole = replace(item, sentences=None)
+    layout, (pointer, column) = tagger.look(tagger.lay_out([whole, *others]), vocabulary)
     labels = layer.coding.count
     parts: list[_Part] = []
     for t in range(end - begin):

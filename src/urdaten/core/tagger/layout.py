@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +23,8 @@ class TaggerInput:
     evidence: Sequence[Span]
     # Numbers of the sentences to use, ascending; None means all.
     sentences: Sequence[int] | None = None
+    # Texts of one group are of one matter: what is found in one says something of the others. None is a group of its own.
+    group: str | None = None
 
     def token_ranges(self) -> list[tuple[int, int]]:
         """First token and one past the last for each sentence in use."""
@@ -57,6 +59,8 @@ class Layout:
     length: Ints
     evidence_position: Ints
     evidence_kind: Ints
+    # Number of the group of each text.
+    group: Ints
 
     def __len__(self) -> int:
         """Number of sentences."""
@@ -85,7 +89,8 @@ def lay_out_words(word: NDArray[np.integer], length: Ints, text: Ints | None = N
     texts[position] = np.repeat(text, length)
     first = np.cumsum(length) - length + (np.arange(sentences) + 1) * WINDOW
     none = np.zeros(0, dtype=np.int64)
-    return Layout(padded, texts, position, first, length, none, none)
+    groups = np.arange(int(text.max(initial=-1)) + 1)
+    return Layout(padded, texts, position, first, length, none, none, groups)
 
 
 def lay_out(inputs: Sequence[TaggerInput], types: Sequence[str], sources: Sequence[str]) -> Layout:
@@ -120,14 +125,16 @@ def lay_out(inputs: Sequence[TaggerInput], types: Sequence[str], sources: Sequen
     made = lay_out_words(
         np.concatenate(words or none), np.concatenate(lengths or none).astype(np.int64), text
     )
-    return Layout(
-        made.word,
-        made.text,
-        made.position,
-        made.first,
-        made.length,
-        np.concatenate(hits or none),
-        np.concatenate(kinds or none),
+    number: dict[str | int, int] = {}
+    groups = [
+        number.setdefault(k if item.group is None else item.group, len(number))
+        for k, item in enumerate(inputs)
+    ]
+    return replace(
+        made,
+        evidence_position=np.concatenate(hits or none),
+        evidence_kind=np.concatenate(kinds or none),
+        group=np.array(groups, dtype=np.int64),
     )
 
 

@@ -16,6 +16,8 @@ from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
 from urdaten.core.tagger.kernels.decode import BLOCK, decode, likely_spans, probabilities
 from urdaten.core.tagger.kernels.scores import REACH
 from urdaten.core.tagger.layout import Layout, TaggerInput, lay_out
+from urdaten.core.tagger.repeats import SOURCE as REPEATS
+from urdaten.core.tagger.repeats import with_repeats
 from urdaten.core.tagger.weights import Chain, Moves, SparseRows, coding_arrays
 from urdaten.core.text.analysis import Vocabulary
 from urdaten.errors import BadInput
@@ -46,9 +48,9 @@ class Layer:
 
 @dataclass(frozen=True)
 class FoundSpans:
-    """Spans of a layout as columns; first and last count tokens over all sentences."""
+    """Spans of a layout as columns; first and last count tokens over all sentences, kind numbers types."""
 
-    layer: Layer
+    types: tuple[str, ...]
     sentence: Ints
     first: Ints
     last: Ints
@@ -126,7 +128,7 @@ class Tagger:
         end = np.concatenate([_in_use(item, item.analysis.end) for item in inputs])
         for found in self.tag_layout(layout, vocabulary, with_probabilities=True):
             assert found.probability is not None
-            types = found.layer.coding.types
+            types = found.types
             rows = zip(
                 layout.text[layout.first[found.sentence]].tolist(),
                 start[found.first].tolist(),
@@ -152,10 +154,10 @@ class Tagger:
             raise BadInput(f"The least probability is {least}; it must lie above 0 and be at most 1.")
         layout = self.lay_out(inputs)
         known = self._of(vocabulary)
-        own = self.token_table.columns(known.lexicon, layout)
         result: list[list[Span]] = [[] for _ in inputs]
         if not len(layout):
             return result
+        layout, own = self.look(layout, vocabulary)
         start = np.concatenate([_in_use(item, item.analysis.start) for item in inputs])
         end = np.concatenate([_in_use(item, item.analysis.end) for item in inputs])
         begins = np.cumsum(layout.length) - layout.length
@@ -188,12 +190,26 @@ class Tagger:
     ) -> list[FoundSpans]:
         """Spans of every layer as columns."""
         known = self._of(vocabulary)
-        form_scores = known.form_scores()
-        own = self.token_table.columns(known.lexicon, layout)
+        layout, own = self.look(layout, vocabulary)
         return [
             self._tag_layer(layer, scores, layout, own, with_probabilities)
+            for layer, scores in zip(self.layers, known.form_scores(), strict=True)
+        ]
+
+    def look(self, layout: Layout, vocabulary: Vocabulary) -> tuple[Layout, tuple[Ints, Ints]]:
+        """The layout with what a first look at it finds as evidence, where the tagger uses that, and the features of its
+        tokens."""
+        known = self._of(vocabulary)
+        form_scores = known.form_scores()
+        own = self.token_table.columns(known.lexicon, layout)
+        if REPEATS not in self.sources:
+            return layout, own
+        found = [
+            self._tag_layer(layer, scores, layout, own, with_probabilities=False)
             for layer, scores in zip(self.layers, form_scores, strict=True)
         ]
+        second = with_found(layout, known.lexicon.folded, self.types, self.sources, found)
+        return second, own if second is layout else self.token_table.columns(known.lexicon, second)
 
     def _tag_layer(
         self, layer: Layer, scores: Floats, layout: Layout, own: tuple[Ints, Ints], with_probabilities: bool
@@ -215,8 +231,27 @@ class Tagger:
                         break
             probability = self.calibration.apply(np.clip(raw, 0, 1))
         return FoundSpans(
-            layer, sentence, first.astype(np.int64), last.astype(np.int64), kind.astype(np.int64), probability
+            layer.coding.types,
+            sentence,
+            first.astype(np.int64),
+            last.astype(np.int64),
+            kind.astype(np.int64),
+            probability,
         )
+
+
+def with_found(
+    layout: Layout, folded: Ints, types: Sequence[str], sources: Sequence[str], found: Sequence[FoundSpans]
+) -> Layout:
+    """The layout with what was found as evidence for the same words elsewhere."""
+    number = {code: k for k, code in enumerate(types)}
+    kind = [np.array([number[code] for code in spans.types], dtype=np.int64)[spans.kind] for spans in found]
+    columns = (
+        np.concatenate([spans.first for spans in found]),
+        np.concatenate([spans.last for spans in found]),
+        np.concatenate(kind),
+    )
+    return with_repeats(layout, folded, columns, len(types), sources.index(REPEATS))
 
 
 def best_labels(

@@ -36,7 +36,7 @@ def gold_texts(samples: Sequence[Sample], vocabulary: Vocabulary) -> list[GoldTe
             spans = [Span(*analysis.widen(s.start, s.end), s.type) for s in sample.spans]
         except BadSpan as fault:
             raise BadSpan(f"Text {sample.id or number}: {fault.message}") from fault
-        texts.append(GoldText(TaggerInput(analysis, ()), spans))
+        texts.append(GoldText(TaggerInput(analysis, (), group=sample.group or None), spans))
     return texts
 
 
@@ -155,5 +155,8 @@ def tag_samples(tagger: Tagger, samples: Sequence[Sample], least: float | None =
     """Spans of each sample with their probabilities; with `least` all that are at least so probable."""
     vocabulary = Vocabulary()
     analyses = analyse_many([sample.text for sample in samples], vocabulary=vocabulary)
-    items = [TaggerInput(analysis, ()) for analysis in analyses]
+    items = [
+        TaggerInput(analysis, (), group=sample.group or None)
+        for analysis, sample in zip(analyses, samples, strict=True)
+    ]
     return tagger.tag(items, vocabulary) if least is None else tagger.likely(items, vocabulary, least)

@@ -8,12 +8,15 @@ from difflib import get_close_matches
 from typing import Any
 
 from urdaten.core.spans.coding import CODINGS
+from urdaten.core.tagger.repeats import SOURCE as REPEATS
 from urdaten.errors import BadSettings
 
 FORM_GROUPS = ("words", "shapes", "affixes", "grams", "classes")
 TOKEN_GROUPS = ("pairs", "texts")
 EVIDENCE_GROUPS = ("lists", "rules")
-FEATURE_GROUPS = FORM_GROUPS + TOKEN_GROUPS + EVIDENCE_GROUPS
+# What is seen as spans: evidence that texts come with, and what the tagger's own first look finds.
+SPAN_GROUPS = (*EVIDENCE_GROUPS, REPEATS)
+FEATURE_GROUPS = FORM_GROUPS + TOKEN_GROUPS + SPAN_GROUPS
 GROUP_HELP = {
     "words": "the word itself, with and without capitals",
     "shapes": "capitals, small letters and figures",
@@ -24,6 +27,7 @@ GROUP_HELP = {
     "texts": "how the same word stands elsewhere in its text",
     "lists": "names that the lists find",
     "rules": "spans that the rules find",
+    "repeats": "how the same words are marked elsewhere in the text or its group, by a first look at all of it",
 }
 METHODS = ("crf", "perceptron")
 OPTIMISERS = ("steps", "whole")
@@ -126,7 +130,7 @@ SETTINGS = (
     ),
     Setting(
         name="prune",
-        default=0.03,
+        default=0.05,
         least=0,
         most=1,
         help="Weights smaller than this are left out of the tagger when it is kept.",
@@ -166,7 +170,7 @@ class TrainingSettings:
     l1: float = 0.0
     batch: int = 32
     blank: float = 0.5
-    prune: float = 0.03
+    prune: float = 0.05
     seconds: int = 0
     megabytes: int = 4000
     seed: int = 7

@@ -15,12 +15,15 @@ from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.classes import learn_classes
 from urdaten.core.tagger.corpus import GoldText, SpanKeys, find_layers, label_texts
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
-from urdaten.core.tagger.kernels.scores import REACH, sum_rows
-from urdaten.core.tagger.layout import Layout, lay_out
+from urdaten.core.tagger.kernels.scores import REACH
+from urdaten.core.tagger.layout import lay_out
 from urdaten.core.tagger.learner import AdaGrad, Learner, Matter, Perceptron
-from urdaten.core.tagger.model import FoundSpans, Layer, Tagger, best_labels
-from urdaten.core.tagger.settings import EVIDENCE_GROUPS, FORM_GROUPS, TOKEN_GROUPS, TrainingSettings
-from urdaten.core.tagger.weights import SparseRows, Weights, coding_arrays, rows_above
+from urdaten.core.tagger.model import Layer, Tagger
+from urdaten.core.tagger.repeats import SOURCE as REPEATS
+from urdaten.core.tagger.repeats import with_repeats
+from urdaten.core.tagger.settings import FORM_GROUPS, SPAN_GROUPS, TOKEN_GROUPS, TrainingSettings
+from urdaten.core.tagger.watched import Watched, first_sentences
+from urdaten.core.tagger.weights import SparseRows, Weights, rows_above
 from urdaten.core.tagger.whole import Stop, evaluations
 from urdaten.core.text.analysis import Analysis, Vocabulary
 from urdaten.errors import BadInput, BadSettings, Stopped
@@ -143,9 +146,9 @@ class _Trainer:
         self._threads = threads
         self.stopped = False
         groups = settings.features
-        self._sources = tuple(name for name in EVIDENCE_GROUPS if name in groups)
+        self._sources = tuple(name for name in SPAN_GROUPS if name in groups)
         items = [text.item for text in texts]
-        self.layout = lay_out(items, types, self._sources)
+        self.layout = plain = lay_out(items, types, self._sources)
         if not len(self.layout):
             raise BadInput("No sentence of the training split is signed yet; sign some at the Desk first.")
         classes: Mapping[str, Sequence[int]] = {}
@@ -158,6 +161,17 @@ class _Trainer:
         form_groups = [group for group in FORM_GROUPS if group in groups]
         self._table = AttributeTable.learn(seen, form_groups, classes)
         self._lexicon = Lexicon(self._table, vocabulary)
+        gold = SpanKeys(texts, types)
+        if REPEATS in groups:
+            hidden_by = np.random.default_rng((settings.seed, 2))
+            self.layout = with_repeats(
+                plain,
+                self._lexicon.folded,
+                gold.columns,
+                len(types),
+                self._sources.index(REPEATS),
+                hidden_by,
+            )
         token_groups = [group for group in TOKEN_GROUPS if group in groups]
         self._token_table = TokenTable.learn(token_groups, types, self._sources, self._lexicon, self.layout)
         own = self._token_table.columns(self._lexicon, self.layout)
@@ -176,12 +190,13 @@ class _Trainer:
             )
             for coding in self._codings
         ]
-        shown = _first_sentences(self.layout, TRAIN_F1_SENTENCES)
-        self._watched = [_Watched(self, shown, SpanKeys(texts, types))]
+        seen_by = (self._lexicon, self._token_table)
+        shown = first_sentences(plain, TRAIN_F1_SENTENCES)
+        self._watched = [Watched(shown, gold, *seen_by)]
         if dev:
             dev_layout = lay_out([text.item for text in dev], types, self._sources)
             if len(dev_layout):
-                self._watched.append(_Watched(self, dev_layout, SpanKeys(dev, types)))
+                self._watched.append(Watched(dev_layout, SpanKeys(dev, types), *seen_by))
 
     def _check_memory(self) -> None:
         numbers = sum(
@@ -229,35 +244,9 @@ class _Trainer:
 
     def f1(self, weights: Sequence[Weights]) -> tuple[float | None, float | None]:
         """Strict F1 on training sentences and on dev; None where there is no dev text."""
-        scores = [watched.f1(weights) for watched in self._watched]
+        codings = [matter.coding for matter in self._matters]
+        scores = [watched.f1(codings, weights) for watched in self._watched]
         return scores[0], scores[1] if len(scores) > 1 else None
-
-    def find(self, weights: Sequence[Weights], watched: _Watched) -> list[FoundSpans]:
-        found = []
-        for matter, layer in zip(self._matters, weights, strict=True):
-            scores = np.empty((len(self._lexicon), layer.forms.shape[1]), dtype=np.float32)
-            rows = np.unique(watched.layout.word)
-            part = np.empty((len(rows), layer.forms.shape[1]), dtype=np.float32)
-            sum_rows(self._lexicon.pointer, self._lexicon.column, layer.forms, rows, part)
-            scores[rows] = part
-            coding = matter.coding
-            chain = (*layer.moves.arrays, *coding_arrays(coding))
-            labels = best_labels(scores, layer.tokens, watched.layout, watched.own, chain)
-            first, last, kind = coding.decode(labels[watched.layout.position], watched.layout.starts)
-            holder = Layer(coding, SparseRows.of(layer.forms, [], 0), layer.tokens, layer.moves)
-            none = np.zeros(0, dtype=np.int64)
-            found.append(
-                FoundSpans(holder, none, first.astype(np.int64), last.astype(np.int64), kind.astype(np.int64))
-            )
-        return found
-
-    @property
-    def lexicon(self) -> Lexicon:
-        return self._lexicon
-
-    @property
-    def token_table(self) -> TokenTable:
-        return self._token_table
 
     def tagger(self, best: Sequence[Weights], manifest: dict[str, Any]) -> Tagger:
         """The finished tagger: weights that matter, calibrated on dev."""
@@ -304,39 +293,5 @@ class _Trainer:
         for found in tagger.tag_layout(dev.layout, self._lexicon.vocabulary, with_probabilities=True):
             assert found.probability is not None
             probability.append(found.probability)
-            right.append(dev.gold.is_right(found.first, found.last, found.kind, found.layer.coding.types))
+            right.append(dev.gold.is_right(found.first, found.last, found.kind, found.types))
         return Calibration.fit(np.concatenate(probability), np.concatenate(right))
-
-
-class _Watched:
-    """Sentences whose F1 is watched during training."""
-
-    def __init__(self, trainer: _Trainer, layout: Layout, gold: SpanKeys) -> None:
-        self._trainer = trainer
-        self.layout = layout
-        self.gold = gold.before(len(layout.position))
-        self.own = trainer.token_table.columns(trainer.lexicon, layout)
-
-    def f1(self, weights: Sequence[Weights]) -> float | None:
-        right = found = 0
-        for spans in self._trainer.find(weights, self):
-            right += self.gold.count_right(spans.first, spans.last, spans.kind, spans.layer.coding.types)
-            found += len(spans.first)
-        return 2 * right / (len(self.gold) + found) if len(self.gold) + found else 1.0
-
-
-def _first_sentences(layout: Layout, count: int) -> Layout:
-    if len(layout) <= count:
-        return layout
-    end = int(layout.first[count])
-    tokens = int(layout.length[:count].sum())
-    held = layout.evidence_position < end
-    return Layout(
-        layout.word[:end],
-        layout.text[:end],
-        layout.position[:tokens],
-        layout.first[:count],
-        layout.length[:count],
-        layout.evidence_position[held],
-        layout.evidence_kind[held],
-    )

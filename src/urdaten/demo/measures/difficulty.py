@@ -63,7 +63,7 @@ def how_hard(
         if bulletin.signed:
             analysis = analyse(bulletin.body, demo.language, vocabulary)
             rules = [span for r in demo.rules for span in r.rule.match(analysis)]
-            item = TaggerInput(analysis, [*names.match(analysis), *rules])
+            item = TaggerInput(analysis, [*names.match(analysis), *rules], group=bulletin.group)
             texts[bulletin.split].append(GoldText(item, bulletin.gold))
     inputs = [text.item for text in texts["test"]]
     by_share: dict[float, list[float]] = {share: [] for share in shares}
