@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass
+from threading import Thread
 from typing import Any
 
 import numpy as np
@@ -15,7 +16,15 @@ from numpy.typing import NDArray
 from urdaten.core.spans import CODINGS, Coding, CodingKind
 from urdaten.core.tagger.kernels.decode import decode, likely_spans, probabilities
 from urdaten.core.tagger.kernels.gradient import block_gradient
-from urdaten.core.tagger.kernels.passes import exp_row, halves_like
+from urdaten.core.tagger.kernels.meet import meet
+from urdaten.core.tagger.kernels.passes import (
+    add_products,
+    exp_row,
+    expected_moves,
+    halves_like,
+    portion,
+    row_offsets,
+)
 from urdaten.core.tagger.kernels.paths import best_path
 from urdaten.core.tagger.kernels.scores import REACH, WINDOW, add_windows, take_windows
 from urdaten.core.tagger.layout import lay_out_words
@@ -281,3 +290,58 @@ def test_windows_are_gathered_and_given_back() -> None:
     back = np.zeros_like(rows)
     take_windows(error, word, back)
     assert (back * rows).sum() == pytest.approx((error * scores).sum())
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 10**6), st.sampled_from([4, 9, 40]), st.integers(0, 140))
+def test_products_of_parts_are_those_of_the_library(seed: int, size: int, rows: int) -> None:
+    """Small matrices go through a loop and large ones through the library, some rows at a time."""
+    random = np.random.default_rng(seed)
+    wide, matrix = random.normal(size=(rows, size + 3)), random.normal(size=(size, size // 2))
+    assert (portion(matrix) > 0) == (size == 40)
+    out = random.normal(size=(rows, size + 1))
+    before = out.copy()
+    add_products(wide[:, 2 : size + 2], matrix, out[:, 1 : size // 2 + 1])
+    before[:, 1 : size // 2 + 1] += wide[:, 2 : size + 2] @ matrix
+    np.testing.assert_allclose(out, before, atol=1e-12)
+
+
+@pytest.mark.parametrize("kind", CODINGS)
+@pytest.mark.parametrize("types", [2, 25])
+def test_expected_moves_are_sums_over_neighbours(kind: CodingKind, types: int) -> None:
+    coding = Coding(kind, tuple(f"T{k:02d}" for k in range(types)))
+    random = np.random.default_rng(types)
+    length = np.sort(random.integers(1, 7, 23))[::-1]
+    offset = row_offsets(length)
+    alpha, ahead = random.random((offset[-1], coding.count)), random.random((offset[-1], coding.count))
+    found = Moves.zeros(coding, np.float64)
+    expected_moves(alpha, ahead, offset, runs(coding), coding.moves, found.dense, found.step)
+    pairs = np.zeros((coding.count, coding.count))
+    for s, size in enumerate(length.tolist()):
+        for t in range(1, size):
+            pairs += np.outer(alpha[offset[t - 1] + s], ahead[offset[t] + s])
+    np.testing.assert_allclose(found.dense, pairs[slice(*coding.closing), slice(*coding.opening)])
+    np.testing.assert_allclose(found.step, pairs[coding.moves[:, 0], coding.moves[:, 1]])
+
+
+def test_threads_wait_for_each_other() -> None:
+    """Neither of two threads is ever more than one meeting ahead."""
+    arrivals = np.zeros(1, dtype=np.int64)
+    done = [0, 0]
+    ahead: list[int] = []
+
+    def walk(part: int) -> None:
+        times = 0
+        for _ in range(300):
+            done[part] += 1
+            times = meet(arrivals, 2, times)
+            ahead.append(done[part] - done[1 - part])
+
+    other = Thread(target=walk, args=(1,))
+    other.start()
+    walk(0)
+    other.join()
+    assert done == [300, 300]
+    assert set(ahead) <= {-1, 0, 1}
+    assert arrivals[0] == 600
+    assert meet(arrivals, 1, 5) == 6, "one alone waits for nobody"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -16,11 +17,13 @@ from urdaten.core.tagger.explain import explain
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
 from urdaten.core.tagger.layout import lay_out
 from urdaten.core.tagger.model import Layer
+from urdaten.core.tagger.repeats import with_repeats
 from urdaten.core.tagger.weights import Moves, SparseRows, Weights
 from urdaten.core.text import Vocabulary, analyse
 from urdaten.errors import BadSpan
 
 TYPES = ("PRT", "VES")
+SOURCES = ("lists", "repeats")
 GROUPS = ("words", "shapes", "affixes")
 BODY = "Pellin sailed for Pellin. Old Haldis in"
 
@@ -35,8 +38,14 @@ def random_tagger(seed: int, item: TaggerInput, vocabulary: Vocabulary, kind: Co
     random = np.random.default_rng(seed)
     coding = Coding(kind, TYPES)
     table = AttributeTable.learn(vocabulary.forms, GROUPS)
-    layout = lay_out([item, item], TYPES, ("lists",))
-    tokens = TokenTable.learn(("pairs", "texts"), TYPES, ("lists",), Lexicon(table, vocabulary), layout)
+    layout = lay_out([item, item], TYPES, SOURCES)
+    lexicon = Lexicon(table, vocabulary)
+    found = np.arange(len(item.analysis))
+    # Every word was found in the other text of the group, so that all such features are there to weigh.
+    layout = with_repeats(
+        replace(layout, group=np.zeros(2, int)), lexicon.folded, (found, found + 1, found % 2), 2, 1
+    )
+    tokens = TokenTable.learn(("pairs", "texts"), TYPES, SOURCES, lexicon, layout)
     weights = Weights.zeros(len(table), len(tokens), coding)
     for array in weights.arrays:
         array[:] = random.normal(size=array.shape)
@@ -49,9 +58,8 @@ def emissions(
     """Scores of every token by plain sums, (n_tokens, L)."""
     layer = tagger.layers[0]
     labels = layer.coding.count
-    layout = tagger.lay_out([item])
     lexicon = tagger.lexicon(vocabulary)
-    pointer, column = tagger.token_table.columns(lexicon, layout)
+    layout, (pointer, column) = tagger.look(tagger.lay_out([item]), vocabulary)
     scores = np.zeros((len(layout.position), labels))
     for t, at in enumerate(layout.position.tolist()):
         for offset in range(-2, 3):

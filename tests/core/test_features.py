@@ -66,6 +66,44 @@ def features_at(token: int, body: str, groups: tuple[str, ...], *evidence: Span,
     return {str(table.features[k]) for k in column[pointer[at] : pointer[at + 1]]}
 
 
+def test_hidden_letters_leave_shapes() -> None:
+    vocabulary = Vocabulary()
+    analyse("Salt B12 to", vocabulary=vocabulary)
+    groups = ("words", "shapes", "affixes", "grams")
+    lexicon = Lexicon(AttributeTable.learn(vocabulary.forms, groups), vocabulary)
+    pointer, column = lexicon.with_blanks()
+
+    def names(row: int) -> set[str]:
+        return {lexicon.table.names[k] for k in column[pointer[row] : pointer[row + 1]].tolist()}
+
+    size = len(lexicon)
+    assert len(pointer) == 2 * size + 1
+    assert names(size) == names(0) == {"beyond the sentence"}
+    for row in range(1, size):
+        assert names(row) == {
+            lexicon.table.names[k] for k in lexicon.column[lexicon.pointer[row] : lexicon.pointer[row + 1]]
+        }
+    assert names(size + 1) == {"shape=Aaaa", "outline=Aa+", "capital"}
+    assert names(size + 2) == {"shape=A99", "outline=A9+", "all capitals", "figure"}
+    assert names(size + 3) == {"shape=aa", "outline=a+"}
+
+
+def test_a_lexicon_of_fewer_attributes_says_the_same_of_those() -> None:
+    vocabulary = Vocabulary()
+    analyse("salt and salted coal", vocabulary=vocabulary)
+    whole = Lexicon(AttributeTable.learn(vocabulary.forms, ("words", "affixes")), vocabulary)
+    kept = np.arange(0, len(whole.table), 2)
+    fewer = whole.only(kept)
+    again = Lexicon(whole.table.only(kept), vocabulary)
+    assert fewer.table.names == again.table.names == whole.table.names[::2]
+    assert fewer.pointer.tolist() == again.pointer.tolist()
+    assert fewer.column.tolist() == again.column.tolist()
+    analyse("barley", vocabulary=vocabulary)
+    fewer.grow()
+    assert len(fewer) == len(whole) + 1
+    assert fewer.symbol("barley") > 0 > whole.symbol("barley")
+
+
 def test_pairs_of_words_count_when_met_twice() -> None:
     assert features_at(1, "the Amber Quay sails", ("pairs",)) == set()
     assert features_at(1, "the Amber Quay sails", ("pairs",), again=2) == {

@@ -1573,6 +1573,11 @@ export interface components {
              */
             batch: number;
             /**
+             * Blank
+             * @default 0.5
+             */
+            blank: number;
+            /**
              * Coding
              * @default BIO
              */
@@ -1591,7 +1596,7 @@ export interface components {
             l1: number;
             /**
              * L2
-             * @default 3
+             * @default 2
              */
             l2: number;
             /**
@@ -1616,7 +1621,7 @@ export interface components {
             patience: number;
             /**
              * Prune
-             * @default 0.03
+             * @default 0.05
              */
             prune: number;
             /**
@@ -1910,6 +1915,7 @@ export interface components {
             /**
              * @default {
              *       "batch": 32,
+             *       "blank": 0.5,
              *       "coding": "BIO",
              *       "epochs": 30,
              *       "features": [
@@ -1921,15 +1927,16 @@ export interface components {
              *         "pairs",
              *         "texts",
              *         "lists",
-             *         "rules"
+             *         "rules",
+             *         "repeats"
              *       ],
              *       "l1": 0,
-             *       "l2": 3,
+             *       "l2": 2,
              *       "megabytes": 4000,
              *       "method": "crf",
              *       "optimiser": "steps",
              *       "patience": 6,
-             *       "prune": 0.03,
+             *       "prune": 0.05,
              *       "rate": 0.1,
              *       "seconds": 0,
              *       "seed": 7,

@@ -57,6 +57,8 @@ def with_repeats(
         row = np.searchsorted(here, place)
         np.subtract.at(elsewhere, (row, type_of), 1)
         row, marked = np.nonzero(elsewhere > 0)
+        if not len(row):
+            continue
         token = here[row][:, None] + np.arange(length)
         positions.append(layout.position[token].ravel())
         part = 2 * (source * kinds + marked[:, None]) + (np.arange(length) > 0)

@@ -24,6 +24,9 @@ from urdaten.places.types import acts as types
 from urdaten.platform.revisions import revisions
 
 KEPT_TEXTS = 8192
+# The tagger reads a group of texts at once, for names that one of them gives away. Larger groups would keep whoever opens
+# one text waiting, so their texts are read one by one.
+LARGEST_GROUP = 300
 
 
 @dataclass(frozen=True)
@@ -92,21 +95,22 @@ def match_evidence(
 def evidence(db: Session, project: Project, wanted: Sequence[texts.Text]) -> list[Evidence]:
     """Evidence of each text, in their order."""
     memory = _memory.setdefault(project.id, _Memory())
-    now = stamp(db, project.id)
+    # Texts too: the tagger reads what belongs to one group together.
+    now = (*stamp(db, project.id), revisions(db, project.id).get(texts.PLACE, 0))
     if memory.stamp != now:
         memory = _memory[project.id] = _Memory(stamp=now)
     missing = [text for text in wanted if text.id not in memory.evidence]
     fresh: dict[int, Evidence] = {}
     if missing:
+        model = tagger.model_in_use(db, project.id)
+        groups = reading_groups(db, project.id)
+        if model:
+            missing = _with_companions(db, project.id, missing, groups)
         analyses, vocabulary = texts.analyses_of(missing, project.language)
         lanes, troubles = match_evidence(db, project, analyses)
         memory.troubles.update(troubles)
-        model = tagger.model_in_use(db, project.id)
         if model:
-            inputs = [
-                TaggerInput(analysis, [*lane["lists"], *lane["rules"]])
-                for analysis, lane in zip(analyses, lanes, strict=True)
-            ]
+            inputs = _inputs(missing, analyses, lanes, groups)
             for lane, spans in zip(lanes, model.tag(inputs, vocabulary), strict=True):
                 lane["tagger"] = spans
         for text, lane in zip(missing, lanes, strict=True):
@@ -117,6 +121,37 @@ def evidence(db: Session, project: Project, wanted: Sequence[texts.Text]) -> lis
     return answer
 
 
+def reading_groups(db: Session, project_id: int) -> frozenset[str]:
+    """The groups whose texts the tagger reads together."""
+    sizes = texts.group_sizes(db, project_id)
+    return frozenset(group for group, size in sizes.items() if 1 < size <= LARGEST_GROUP)
+
+
+def _with_companions(
+    db: Session, project_id: int, wanted: Sequence[texts.Text], groups: frozenset[str]
+) -> list[texts.Text]:
+    """The wanted texts, and those that are read with them behind."""
+    have = {text.id for text in wanted}
+    read = texts.texts_of_groups(db, project_id, {text.group for text in wanted} & groups)
+    return [*wanted, *(text for text in read if text.id not in have)]
+
+
+def _inputs(
+    wanted: Sequence[texts.Text],
+    analyses: Sequence[Analysis],
+    lanes: Sequence[Mapping[str, list[Span]]],
+    groups: frozenset[str],
+) -> list[TaggerInput]:
+    return [
+        TaggerInput(
+            analysis,
+            [*lane["lists"], *lane["rules"]],
+            group=text.group if text.group in groups else None,
+        )
+        for text, analysis, lane in zip(wanted, analyses, lanes, strict=True)
+    ]
+
+
 def why_tagged(db: Session, project: Project, text: texts.Text, span: Span) -> Explanation:
     """Why the tagger in use sets a span, or does not, with the evidence that it saw.
 
@@ -125,10 +160,12 @@ def why_tagged(db: Session, project: Project, text: texts.Text, span: Span) -> E
     model = tagger.model_in_use(db, project.id)
     if model is None:
         raise NotFound("No tagger is in use; train one under Tagger.")
-    analyses, vocabulary = texts.analyses_of([text], project.language)
+    groups = reading_groups(db, project.id)
+    read = _with_companions(db, project.id, [text], groups)
+    analyses, vocabulary = texts.analyses_of(read, project.language)
     lanes, _ = match_evidence(db, project, analyses)
-    item = TaggerInput(analyses[0], [*lanes[0]["lists"], *lanes[0]["rules"]])
-    return model.explain(item, vocabulary, span)
+    item, *others = _inputs(read, analyses, lanes, groups)
+    return model.explain(item, vocabulary, span, others)
 
 
 def troubles(db: Session, project: Project) -> dict[str, str]:

@@ -184,10 +184,13 @@ class TaggerInUse:
             self._now(spans) for spans in self.tagger.tag([self._before(item) for item in inputs], vocabulary)
         ]
 
-    def explain(self, item: TaggerInput, vocabulary: Vocabulary, span: Span) -> Explanation:
+    def explain(
+        self, item: TaggerInput, vocabulary: Vocabulary, span: Span, others: Sequence[TaggerInput]
+    ) -> Explanation:
         """As core.tagger.explain; contributions name types by the codes under which they were learnt."""
         (learnt,) = self._learnt([span])
-        made = explain(self.tagger, self._before(item), vocabulary, learnt)
+        before = [self._before(other) for other in others]
+        made = explain(self.tagger, self._before(item), vocabulary, learnt, before)
         return replace(made, span=span, runner_up=tuple(self._now(made.runner_up)))
 
     def _learnt(self, spans: Iterable[Span]) -> list[Span]:

@@ -38,13 +38,15 @@ def run_training(context: JobContext) -> str:
         signed = pipeline.gold_by_sentence(db, wanted)
         analyses, vocabulary = texts.analyses_of(wanted, project.language)
         lanes, _ = pipeline.match_evidence(db, project, analyses)
+        groups = pipeline.reading_groups(db, project.id)
     split: dict[str, list[GoldText]] = {"train": [], "dev": []}
     unsigned: list[Analysis] = []
     digest = hashlib.sha256()
     for text, analysis, lane in zip(wanted, analyses, lanes, strict=True):
         digest.update(text.body.encode())
         if text.split in split and signed[text.id]:
-            gold = _gold_text(signed[text.id], analysis, [*lane["lists"], *lane["rules"]])
+            group = text.group if text.group in groups else None
+            gold = _gold_text(signed[text.id], analysis, [*lane["lists"], *lane["rules"]], group)
             split[text.split].append(gold)
             digest.update(repr((gold.item.sentences, sorted(gold.gold))).encode())
         elif text.split != "dev":
@@ -110,10 +112,13 @@ def _by_type(
 
 
 def _gold_text(
-    signed: list[tuple[texts.Sentence, desk.Annotation]], analysis: Analysis, evidence: list[Span]
+    signed: list[tuple[texts.Sentence, desk.Annotation]],
+    analysis: Analysis,
+    evidence: list[Span],
+    group: str | None,
 ) -> GoldText:
     gold = [span for _, annotation in signed for span in annotation.spans]
-    return GoldText(TaggerInput(analysis, evidence, [s.number for s, _ in signed]), gold)
+    return GoldText(TaggerInput(analysis, evidence, [s.number for s, _ in signed], group), gold)
 
 
 class _StopLook:

@@ -224,6 +224,17 @@ def all_texts(db: Session, project_id: int, splits: Iterable[str] = SPLITS) -> l
     return [_text(row) for row in db.scalars(_in_order(project_id).where(TextRow.split.in_(list(splits))))]
 
 
+def group_sizes(db: Session, project_id: int) -> dict[str, int]:
+    """How many texts each named group has."""
+    query = select(TextRow.group, func.count()).where(TextRow.project_id == project_id, TextRow.group != "")
+    return {group: count for group, count in db.execute(query.group_by(TextRow.group))}
+
+
+def texts_of_groups(db: Session, project_id: int, groups: Iterable[str]) -> list[Text]:
+    """Every text of the given groups, in reading order."""
+    return [_text(row) for row in db.scalars(_in_order(project_id).where(TextRow.group.in_(list(groups))))]
+
+
 def sentences_of(db: Session, text_ids: Iterable[int]) -> dict[int, list[Sentence]]:
     """Sentences of each text, in order."""
     ids = list(text_ids)
