@@ -19,13 +19,12 @@ from urdaten.core.tagger.kernels.gradient import block_gradient
 from urdaten.core.tagger.kernels.meet import meet
 from urdaten.core.tagger.kernels.passes import (
     add_products,
-    exp_row,
     expected_moves,
-    halves_like,
     portion,
     row_offsets,
 )
 from urdaten.core.tagger.kernels.paths import best_path
+from urdaten.core.tagger.kernels.powers import exp_row
 from urdaten.core.tagger.kernels.scores import REACH, WINDOW, add_windows, take_windows
 from urdaten.core.tagger.layout import lay_out_words
 from urdaten.core.tagger.weights import Moves, closing_labels, coding_arrays, runs
@@ -269,7 +268,7 @@ def test_labels_that_cannot_stand_do_not_drown_those_that_can() -> None:
 def test_exponentials_are_exact_enough(dtype: Any, within: float) -> None:
     values = np.linspace(-400, 0, 8001, dtype=dtype)
     out = np.empty_like(values)
-    exp_row(values, 0.0, out, halves_like(values))
+    exp_row(values, 0.0, out)
     floor = -30 if dtype == np.float32 else -300
     np.testing.assert_allclose(out, np.exp(np.maximum(values, floor)), rtol=within * 10)
 
@@ -301,8 +300,9 @@ def test_products_of_parts_are_those_of_the_library(seed: int, size: int, rows: 
     assert (portion(matrix) > 0) == (size == 40)
     out = random.normal(size=(rows, size + 1))
     before = out.copy()
-    add_products(wide[:, 2 : size + 2], matrix, out[:, 1 : size // 2 + 1])
-    before[:, 1 : size // 2 + 1] += wide[:, 2 : size + 2] @ matrix
+    half = rows // 2
+    add_products(wide, rows - half, 2, matrix, out, 0, 1, half)
+    before[:half, 1 : size // 2 + 1] += wide[rows - half :, 2 : size + 2] @ matrix
     np.testing.assert_allclose(out, before, atol=1e-12)
 
 

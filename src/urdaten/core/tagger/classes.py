@@ -27,8 +27,8 @@ DIMENSIONS = 40
 LEAST_COUNT = 3
 NEIGHBOURS = 1000
 # So many of the commonest words make the classes; rarer ones join the nearest.
-LEADING = 3000
-ROUNDS = 20
+LEADING = 2000
+ROUNDS = 10
 # Sums may differ in their last bits from run to run; what follows from them must not.
 _NOISE = 1e-6
 _DIGITS = 6

@@ -61,18 +61,69 @@ def find_layers(texts: Sequence[GoldText], types: Sequence[str]) -> list[tuple[s
     return [tuple(layer) for layer in layers]
 
 
+class GoldColumns:
+    """All gold spans of some texts as columns, found at once: looking up each text's own would take longest of all.
+
+    text, first token, one past the last, number of the type, by span; and whether it stands on the bounds of tokens.
+    """
+
+    def __init__(self, texts: Sequence[GoldText], types: Sequence[str]) -> None:
+        number = {code: k for k, code in enumerate(types)}
+        spans = [
+            (k, span.start, span.end, number[span.type])
+            for k, text in enumerate(texts)
+            for span in text.gold
+            if span.type in number
+        ]
+        self.text, start, end, self.kind = np.array(spans, dtype=np.int64).reshape(-1, 4).T
+        analyses = [text.item.analysis for text in texts]
+        # As if all bodies stood end to end.
+        lengths = np.array([len(analysis.body) + 1 for analysis in analyses], dtype=np.int64)
+        sizes = np.array([len(analysis) for analysis in analyses], dtype=np.int64)
+        shift = np.cumsum(lengths) - lengths
+        self.tokens_before = np.cumsum(sizes) - sizes
+        none = [np.zeros(0, dtype=np.int32)]
+        starts = np.concatenate(none + [a.start for a in analyses]) + np.repeat(shift, sizes)
+        ends = np.concatenate(none + [a.end for a in analyses]) + np.repeat(shift, sizes)
+        start, end = start + shift[self.text], end + shift[self.text]
+        first = np.searchsorted(starts, start, side="left")
+        last = np.maximum(first, np.searchsorted(ends, end, side="right"))
+        held = last > first
+        self.exact = held.copy()
+        self.exact[held] = (starts[first[held]] == start[held]) & (ends[last[held] - 1] == end[held])
+        self.first = first - self.tokens_before[self.text]
+        self.last = last - self.tokens_before[self.text]
+
+    def ranges(self, part: slice) -> NDArray[np.int32]:
+        """First token, one past the last, and type, of the spans in a part that hold a token, by first token."""
+        found = np.stack([self.first[part], self.last[part], self.kind[part]], axis=1).astype(np.int32)
+        found = found[found[:, 1] > found[:, 0]]
+        return found[np.argsort(found[:, 0], kind="stable")]
+
+
 def label_texts(texts: Sequence[GoldText], layout: Layout, coding: Coding) -> Labels:
     """Label columns of all texts, whose inputs the layout was made of."""
+    gold_columns = GoldColumns(texts, coding.types)
+    by_text = np.searchsorted(gold_columns.text, np.arange(len(texts) + 1))
+    shift = gold_columns.tokens_before
+    found: list[NDArray[np.int32]] = [np.zeros((0, 3), dtype=np.int32)]
+    for k, text in enumerate(texts):
+        analysis = text.item.analysis
+        ranges = gold_columns.ranges(slice(by_text[k], by_text[k + 1]))
+        if (ranges[1:, 0] < ranges[:-1, 1]).any():
+            ranges = np.array(span_ranges(text.gold, analysis, coding.types), dtype=np.int32).reshape(-1, 3)
+        # A span over a sentence's end can be neither learnt nor found.
+        ranges = ranges[analysis.sentence[ranges[:, 0]] == analysis.sentence[ranges[:, 1] - 1]]
+        found.append(ranges + np.array([shift[k], shift[k], 0], dtype=np.int32))
+    tokens = sum(len(text.item.analysis) for text in texts)
+    everything = coding.encode(*np.concatenate(found).T, tokens)
     masks = [np.ones(coding.count, dtype=bool)]
     mask_number: dict[frozenset[str], int] = {}
     columns: list[NDArray[np.int32]] = []
     weight: list[NDArray[np.float32]] = []
-    for text in texts:
+    for k, text in enumerate(texts):
         analysis = text.item.analysis
-        ranges = np.array(span_ranges(text.gold, analysis, coding.types), dtype=np.int32).reshape(-1, 3)
-        # A span over a sentence's end can be neither learnt nor found.
-        ranges = ranges[analysis.sentence[ranges[:, 0]] == analysis.sentence[ranges[:, 1] - 1]]
-        labels = coding.encode(ranges[:, 0], ranges[:, 1], ranges[:, 2], len(analysis))
+        labels = everything[shift[k] : shift[k] + len(analysis)]
         missing = (
             frozenset(coding.types) - text.signed_types if text.signed_types is not None else frozenset()
         )
@@ -117,28 +168,23 @@ class SpanKeys:
 
     def __init__(self, texts: Sequence[GoldText], types: Sequence[str]) -> None:
         self._number = {code: k for k, code in enumerate(types)}
-        keys = [np.zeros(0, dtype=np.int64)]
-        self.unreachable = 0
-        tokens = 0
-        for text in texts:
-            analysis = text.item.analysis
-            left, right = text.item.token_bounds()
-            tokens_before = tokens + np.cumsum(right - left) - (right - left)
-            gold = [span for span in text.gold if span.type in self._number]
-            start, end = [s.start for s in gold], [s.end for s in gold]
-            first, last = analysis.token_ranges(start, end)
-            at = np.searchsorted(left, first, side="right") - 1
-            # In a sentence in use.
-            held = (at >= 0) & (first < np.append(right, 0)[at])
-            whole = held & (last > first) & (last <= np.append(right, 0)[at])
-            whole[whole] &= analysis.start[first[whole]] == np.array(start)[whole]
-            whole[whole] &= analysis.end[last[whole] - 1] == np.array(end)[whole]
-            self.unreachable += int((held & ~whole).sum())
-            kind = np.array([self._number[span.type] for span in gold], dtype=np.int64)[whole]
-            base = tokens_before[at[whole]] + first[whole] - left[at[whole]]
-            keys.append(_span_key(base, base + (last - first)[whole], kind))
-            tokens += int((right - left).sum())
-        self.keys = np.unique(np.concatenate(keys))
+        columns = GoldColumns(texts, types)
+        bounds = [text.item.token_bounds() for text in texts]
+        none = [np.zeros(0, dtype=np.int64)]
+        sizes = np.array([len(left) for left, _ in bounds], dtype=np.int64)
+        shift = np.repeat(columns.tokens_before, sizes)
+        left = np.concatenate(none + [left for left, _ in bounds]) + shift
+        right = np.concatenate(none + [right for _, right in bounds]) + shift
+        before = np.cumsum(right - left) - (right - left)
+        own = columns.tokens_before[columns.text]
+        first, last = columns.first + own, columns.last + own
+        at = np.searchsorted(left, first, side="right") - 1
+        # In a sentence in use.
+        held = (at >= 0) & (first < np.append(right, 0)[at])
+        whole = held & columns.exact & (last <= np.append(right, 0)[at])
+        self.unreachable = int((held & ~whole).sum())
+        base = before[at[whole]] + first[whole] - left[at[whole]]
+        self.keys = np.unique(_span_key(base, base + (last - first)[whole], columns.kind[whole]))
 
     def __len__(self) -> int:
         return len(self.keys) + self.unreachable

@@ -87,7 +87,8 @@ class AdaGrad:
         layout, coding = matter.layout, matter.coding
         self._batch = batch_size(settings.batch, len(layout))
         batches = -(-len(layout) // self._batch)
-        self._pace = Pace(settings.rate, settings.l1 / batches, settings.l2 / batches)
+        l2 = pull(settings.l2, len(layout))
+        self._pace = Pace(settings.rate, settings.l1 / batches, l2 / batches)
         self._step = 0
         self._begun = 0
         self._parts = min(threads, SHARDS)
@@ -228,6 +229,11 @@ def _plan(columns: Columns, state: State, room: int) -> Plan:
         unset(room),
         *inverted(columns.token_pointer, len(state.tokens)),
     )
+
+
+def pull(l2: float, sentences: int) -> float:
+    """The L2 penalty for so many sentences, given the one for 1000."""
+    return l2 * float(np.sqrt(sentences / 1000))
 
 
 def batch_size(most: int, sentences: int) -> int:

@@ -201,7 +201,8 @@ class Tagger:
         tokens."""
         known = self._of(vocabulary)
         form_scores = known.form_scores()
-        own = self.token_table.columns(known.lexicon, layout)
+        of_words = self.token_table.of_words(known.lexicon, layout)
+        own = self.token_table.with_evidence(of_words, known.lexicon, layout)
         if REPEATS not in self.sources:
             return layout, own
         found = [
@@ -209,7 +210,9 @@ class Tagger:
             for layer, scores in zip(self.layers, form_scores, strict=True)
         ]
         second = with_found(layout, known.lexicon.folded, self.types, self.sources, found)
-        return second, own if second is layout else self.token_table.columns(known.lexicon, second)
+        if second is layout:
+            return layout, own
+        return second, self.token_table.with_evidence(of_words, known.lexicon, second)
 
     def _tag_layer(
         self, layer: Layer, scores: Floats, layout: Layout, own: tuple[Ints, Ints], with_probabilities: bool

@@ -101,10 +101,11 @@ SETTINGS = (
     ),
     Setting(
         name="l2",
-        default=2.0,
+        default=1.0,
         least=0,
         most=1000,
-        help="Pull of every weight towards zero, the more the larger it is; a larger pull makes a simpler model.",
+        help="Pull of every weight towards zero, the more the larger it is; a larger pull makes a simpler model. The"
+        " number is for 1000 sentences and grows with the root of theirs.",
     ),
     Setting(
         name="l1",
@@ -130,10 +131,17 @@ SETTINGS = (
     ),
     Setting(
         name="prune",
-        default=0.05,
+        default=0.01,
         least=0,
         most=1,
         help="Weights smaller than this are left out of the tagger when it is kept.",
+    ),
+    Setting(
+        name="file_megabytes",
+        default=9.5,
+        least=0.1,
+        most=10_000,
+        help="How large the tagger's file may be; the smallest weights are left out until it fits.",
     ),
     Setting(
         name="seconds",
@@ -166,11 +174,12 @@ class TrainingSettings:
     epochs: int = 30
     patience: int = 6
     rate: float = 0.1
-    l2: float = 2.0
+    l2: float = 1.0
     l1: float = 0.0
     batch: int = 32
     blank: float = 0.5
-    prune: float = 0.05
+    prune: float = 0.01
+    file_megabytes: float = 9.5
     seconds: int = 0
     megabytes: int = 4000
     seed: int = 7

@@ -23,14 +23,14 @@ from urdaten.core.tagger.repeats import SOURCE as REPEATS
 from urdaten.core.tagger.repeats import with_repeats
 from urdaten.core.tagger.settings import FORM_GROUPS, SPAN_GROUPS, TOKEN_GROUPS, TrainingSettings
 from urdaten.core.tagger.watched import Watched, first_sentences
-from urdaten.core.tagger.weights import SparseRows, Weights, rows_above
+from urdaten.core.tagger.weights import SparseRows, Weights, least_that_fits, rows_above
 from urdaten.core.tagger.whole import Stop, evaluations
 from urdaten.core.text.analysis import Analysis, Vocabulary
 from urdaten.errors import BadInput, BadSettings, Stopped
 
 Ints = NDArray[np.int64]
 # F1 on training sentences is shown for comparison alone; more of them would only take time.
-TRAIN_F1_SENTENCES = 1000
+TRAIN_F1_SENTENCES = 500
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -250,7 +250,7 @@ class _Trainer:
 
     def tagger(self, best: Sequence[Weights], manifest: dict[str, Any]) -> Tagger:
         """The finished tagger: weights that matter, calibrated on dev."""
-        least = self._settings.prune
+        least = self._threshold(best)
         used = np.zeros(len(self._table), dtype=bool)
         used[0] = True  # what stands for "beyond the sentence" is always asked for
         used_tokens = np.zeros(len(self._token_table), dtype=bool)
@@ -286,6 +286,15 @@ class _Trainer:
             tagger.use(lexicon)
             tagger = replace(tagger, calibration=self._calibrate(tagger))
         return tagger
+
+    def _threshold(self, best: Sequence[Weights]) -> float:
+        """The size of weight from which on the tagger's file is as small as the settings want it."""
+        # Beside weights of forms the file holds names, weights of tokens' features, and moves.
+        names = sum(map(len, self._table.names)) + 8 * len(self._table)
+        features = sum(len(f.left) + len(f.right) + 24 for f in self._token_table.features)
+        rest = names + features + sum(weights.tokens.nbytes for weights in best)
+        size = max(self._settings.file_megabytes * 1e6 - rest, 1e4)
+        return least_that_fits([weights.forms for weights in best], self._settings.prune, size)
 
     def _calibrate(self, tagger: Tagger) -> Calibration:
         dev = self._watched[1]

@@ -28,7 +28,8 @@ class Watched:
         self.gold = gold.before(len(layout.position))
         self._lexicon = lexicon
         self._table = token_table
-        self._own = token_table.columns(lexicon, layout)
+        self._of_words = token_table.of_words(lexicon, layout)
+        self._own = token_table.with_evidence(self._of_words, lexicon, layout)
         self._rows = np.unique(layout.word)
 
     def f1(self, codings: Sequence[Coding], weights: Sequence[Weights]) -> float:
@@ -39,7 +40,7 @@ class Watched:
             types, sources = self._table.types, self._table.sources
             second = with_found(self.layout, self._lexicon.folded, types, sources, found)
             if second is not self.layout:
-                own = self._table.columns(self._lexicon, second)
+                own = self._table.with_evidence(self._of_words, self._lexicon, second)
                 found = self._find(second, own, codings, weights, form_scores)
         right = sum(self.gold.count_right(s.first, s.last, s.kind, s.types) for s in found)
         total = len(self.gold) + sum(len(s.first) for s in found)

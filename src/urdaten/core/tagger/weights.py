@@ -80,6 +80,24 @@ def rows_above(dense: Floats, least: float) -> NDArray[np.bool_]:
     return above
 
 
+# Half a float and a narrow column.
+_VALUE_BYTES = 4
+
+
+def least_that_fits(dense: Sequence[Floats], least: float, size: float) -> float:
+    """The smallest threshold, not below `least`, above which there are values of so many bytes at most, within a
+    twentieth."""
+    while True:
+        count = sum(
+            int((np.abs(array[at : at + _PORTION]) > least).sum())
+            for array in dense
+            for at in range(0, len(array), _PORTION)
+        )
+        if count * _VALUE_BYTES <= size:
+            return least
+        least = max(least * 1.05, 1e-4)
+
+
 def runs(coding: Coding) -> Ints:
     """First opening label, one past the last, first closing label, one past the last."""
     return np.array([*coding.opening, *coding.closing], dtype=np.int64)

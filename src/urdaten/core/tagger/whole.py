@@ -15,7 +15,7 @@ from scipy import optimize
 
 from urdaten.core.tagger.kernels.decode import BLOCK, evaluate
 from urdaten.core.tagger.kernels.scores import REACH, spread_rows, sum_rows
-from urdaten.core.tagger.learner import Matter
+from urdaten.core.tagger.learner import Matter, pull
 from urdaten.core.tagger.settings import TrainingSettings
 from urdaten.core.tagger.weights import Moves, Weights, coding_arrays
 
@@ -31,7 +31,7 @@ class Objective:
 
     def __init__(self, matter: Matter, settings: TrainingSettings) -> None:
         self._m = matter
-        self._l2 = settings.l2
+        self._l2 = pull(settings.l2, len(matter.layout))
         self._shapes = [
             array.shape for array in Weights.zeros(matter.attributes, matter.features, matter.coding).arrays
         ]

@@ -60,6 +60,7 @@ class SettingsWish(Wire):
     batch: int = _STANDARD.batch
     blank: float = _STANDARD.blank
     prune: float = _STANDARD.prune
+    file_megabytes: float = _STANDARD.file_megabytes
     seconds: int = _STANDARD.seconds
     megabytes: int = _STANDARD.megabytes
     seed: int = _STANDARD.seed

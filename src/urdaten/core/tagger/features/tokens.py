@@ -18,6 +18,9 @@ from urdaten.core.tagger.kernels.scores import WINDOW
 from urdaten.core.tagger.layout import Layout
 
 Ints = NDArray[np.int64]
+Columns = tuple[Ints, Ints]
+# Positions, kinds, left and right symbols; one number stands for all positions.
+_Part = tuple[Ints, Ints | int, Ints | int, Ints | int]
 PAIR_KINDS = ("pair before", "pair after", "outlines before", "outlines after")
 TEXT_KINDS = (
     "elsewhere before",
@@ -96,7 +99,7 @@ class TokenTable:
     ) -> TokenTable:
         """The features of a corpus; pairs and words elsewhere only where they were met LEAST times."""
         table = cls(groups, types, sources, [])
-        hits = table._hits(lexicon, layout)
+        hits = _joined([*table._word_hits(lexicon, layout), *table._evidence_hits(layout)])
         keys, counts = np.unique(table._pack(hits, len(lexicon.symbols)), return_counts=True)
         named = len(PAIR_KINDS) + 2
         size = len(lexicon.symbols)
@@ -110,20 +113,33 @@ class TokenTable:
         ]
         return table
 
-    def columns(self, lexicon: Lexicon, layout: Layout) -> tuple[Ints, Ints]:
+    def columns(self, lexicon: Lexicon, layout: Layout) -> Columns:
         """(pointer, column) by position: the numbers of the features that each token has."""
+        return self.with_evidence(self.of_words(lexicon, layout), lexicon, layout)
+
+    def of_words(self, lexicon: Lexicon, layout: Layout) -> Columns:
+        """(position, column) of the features that do not depend on evidence."""
+        return self._numbered(lexicon, self._word_hits(lexicon, layout))
+
+    def with_evidence(self, of_words: Columns, lexicon: Lexicon, layout: Layout) -> Columns:
+        """As columns, of which the part that words give is known."""
+        seen = self._numbered(lexicon, self._evidence_hits(layout))
+        position, column = (np.append(one, other) for one, other in zip(of_words, seen, strict=True))
         pointer = np.zeros(len(layout.word) + 1, dtype=np.int64)
-        if not self.features:
-            return pointer, np.zeros(0, dtype=np.int64)
+        np.cumsum(np.bincount(position, minlength=len(layout.word)), out=pointer[1:])
+        return pointer, column[np.argsort(position, kind="stable")]
+
+    def _numbered(self, lexicon: Lexicon, parts: Sequence[_Part]) -> Columns:
+        """(position, column) of the hits that are among the learnt features."""
+        none = np.zeros(0, dtype=np.int64)
+        if not self.features or not parts:
+            return none, none
         wanted, number = self._wanted(lexicon)
-        hits = self._hits(lexicon, layout)
+        hits = _joined(parts)
         keys = self._pack(hits, len(lexicon.symbols))
         at = np.minimum(np.searchsorted(wanted, keys), len(wanted) - 1)
         known = wanted[at] == keys
-        position, column = hits.position[known], number[at[known]]
-        order = np.argsort(position, kind="stable")
-        np.cumsum(np.bincount(position, minlength=len(layout.word)), out=pointer[1:])
-        return pointer, column[order]
+        return hits.position[known], number[at[known]]
 
     def _wanted(self, lexicon: Lexicon) -> tuple[Ints, Ints]:
         """Sorted keys of the learnt features under the lexicon's symbols, and their numbers."""
@@ -147,8 +163,8 @@ class TokenTable:
     def _pack(hits: _Hits, size: int) -> Ints:
         return (hits.kind * size + hits.left) * size + hits.right
 
-    def _hits(self, lexicon: Lexicon, layout: Layout) -> _Hits:
-        parts: list[tuple[Ints, Ints | int, Ints | int, Ints | int]] = []
+    def _word_hits(self, lexicon: Lexicon, layout: Layout) -> list[_Part]:
+        parts: list[_Part] = []
         at = layout.position
         if "pairs" in self.groups:
             for number, symbol in ((0, lexicon.folded), (2, lexicon.outline)):
@@ -157,31 +173,39 @@ class TokenTable:
                 parts.append((at, number + 1, here[at], here[at + 1]))
         if "texts" in self.groups:
             parts += _text_hits(lexicon, layout)
+        return parts
+
+    def _evidence_hits(self, layout: Layout) -> list[_Part]:
+        parts: list[_Part] = []
         if self.sources and len(layout.evidence_position):
             kind = layout.evidence_kind * (2 * WINDOW + 1) + self._evidence_base
             inside = np.zeros(len(layout.word), dtype=bool)
-            inside[at] = True
+            inside[layout.position] = True
             sentence = np.cumsum(~inside)
             for reach in range(-WINDOW, WINDOW + 1):
                 # A hit at p is seen by the token at p − reach as standing `reach` places after it.
                 seen_by = layout.evidence_position - reach
                 same = inside[seen_by] & (sentence[seen_by] == sentence[layout.evidence_position])
                 parts.append((seen_by[same], kind[same] + reach + WINDOW, 0, 0))
-        if not parts:
-            none = np.zeros(0, dtype=np.int64)
-            return _Hits(none, none, none, none)
-        columns = [
-            [np.broadcast_to(np.asarray(part[n], dtype=np.int64), part[0].shape) for part in parts]
-            for n in range(4)
-        ]
-        return _Hits(*(np.concatenate(column) for column in columns))
+        return parts
 
     @property
     def _evidence_base(self) -> int:
         return len(PAIR_KINDS) + len(TEXT_KINDS)
 
 
-def _text_hits(lexicon: Lexicon, layout: Layout) -> list[tuple[Ints, Ints | int, Ints | int, Ints | int]]:
+def _joined(parts: Sequence[_Part]) -> _Hits:
+    if not parts:
+        none = np.zeros(0, dtype=np.int64)
+        return _Hits(none, none, none, none)
+    columns = [
+        [np.broadcast_to(np.asarray(part[n], dtype=np.int64), part[0].shape) for part in parts]
+        for n in range(4)
+    ]
+    return _Hits(*(np.concatenate(column) for column in columns))
+
+
+def _text_hits(lexicon: Lexicon, layout: Layout) -> list[_Part]:
     """How the same word stands elsewhere in its text."""
     base = len(PAIR_KINDS)
     folded = lexicon.folded[layout.word]
@@ -200,7 +224,7 @@ def _text_hits(lexicon: Lexicon, layout: Layout) -> list[tuple[Ints, Ints | int,
     within = (capital & ~opens).astype(np.int64)
     others_within = np.bincount(group, weights=within)[group] - within > 0
     held = size[group] > 1
-    hits: list[tuple[Ints, Ints | int, Ints | int, Ints | int]] = []
+    hits: list[_Part] = []
     # Of the other places the one before, and for the first place of a word the one after.
     other = np.arange(len(at)) - 1
     other[new] += 2

@@ -12,7 +12,6 @@ from urdaten.core.tagger.kernels.passes import (
     close,
     floor_felt,
     forward,
-    halves_like,
     potentials,
     row_offsets,
 )
@@ -139,8 +138,7 @@ def _block_passes(
     ahead = np.empty((rows, labels), dtype=kind)
     scale = np.empty(rows, dtype=kind)
     peaks = np.empty(rows, dtype=kind)
-    halves = halves_like(like)
-    potentials(scores, first[chosen] - low + WINDOW, own_length, offset, potential, peaks, halves)
+    potentials(scores, first[chosen] - low + WINDOW, own_length, offset, potential, peaks)
     forward(potential, offset, e_start, e_dense, runs, moves, e_step, alpha, scale)
     close(offset, closing, alpha, scale)
     backward(potential, offset, e_back, runs, moves, e_step, closing, scale, beta, ahead)

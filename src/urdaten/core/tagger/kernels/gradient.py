@@ -7,16 +7,14 @@ import numpy as np
 from urdaten.core.tagger.kernels.jit import kernel
 from urdaten.core.tagger.kernels.kinds import Bools, Floats, Ints
 from urdaten.core.tagger.kernels.passes import (
-    DOUBLE_FLOOR,
-    SINGLE_FLOOR,
     backward,
     close,
     expected_moves,
     forward,
-    halves_like,
     potentials,
     row_offsets,
 )
+from urdaten.core.tagger.kernels.powers import DOUBLE_FLOOR, SINGLE_FLOOR
 
 
 @kernel
@@ -57,7 +55,6 @@ def block_gradient(
     labels = scores.shape[1]
     d0 = runs[0]
     wide, tall = dense.shape[1], dense.shape[0]
-    halves = halves_like(scores)
     offset = row_offsets(length)
     rows = offset[-1]
 
@@ -89,7 +86,7 @@ def block_gradient(
     ahead = np.empty((rows, labels), dtype=kind)
     scale = np.empty(rows, dtype=kind)
     peaks = np.empty(rows, dtype=kind)
-    potentials(scores, first, length, offset, potential, peaks, halves)
+    potentials(scores, first, length, offset, potential, peaks)
     forward(potential, offset, e_start, e_dense, runs, moves, e_step, alpha, scale)
     close(offset, closing, alpha, scale)
     backward(potential, offset, e_back, runs, moves, e_step, closing, scale, beta, ahead)

@@ -14,58 +14,13 @@ import numpy as np
 
 from urdaten.core.tagger.kernels.jit import kernel
 from urdaten.core.tagger.kernels.kinds import Floats, Ints
+from urdaten.core.tagger.kernels.powers import SINGLE_FLOOR, exp_row
 
-SINGLE_FLOOR = 30.0
-DOUBLE_FLOOR = 300.0
 # More mass than this on floored labels would be seen in the figures.
 _FELT = 1e-6
-_LOG2_E = 1.4426950408889634
-# ln 2 in two parts, the first short enough that its products with small whole numbers are exact.
-_LN2_HIGH = 0.693359375
-_LN2_LOW = -2.12194440e-4
-# 2⁻ⁿ for every n that a score above a floor can need.
-_SINGLE_HALVES, _DOUBLE_HALVES = 64, 448
 # Numbers of a matrix from which the library multiplies quicker than a loop, and multiplications up to which it does so on
 # one thread.
 _LARGE, _ONE_THREAD = 512, 250_000
-
-
-@kernel
-def exp_row(values: Floats, peak: float, out: Floats, halves: Floats) -> None:
-    """out = exp(values − peak), not below the floor of its precision, for values ≤ peak; within 1e-12 of exact
-    in double precision."""
-    one = out.dtype.type
-    low = one(-SINGLE_FLOOR if out.itemsize == 4 else -DOUBLE_FLOOR)
-    log2_e, high, rest = one(_LOG2_E), one(_LN2_HIGH), one(_LN2_LOW)
-    half = one(0.5)
-    for j in range(len(values)):
-        x = max(one(values[j]) - one(peak), low)
-        n = np.floor(x * log2_e + half)
-        r = x - n * high - n * rest
-        y = one(1 / 3628800)
-        y = y * r + one(1 / 362880)
-        y = y * r + one(1 / 40320)
-        y = y * r + one(1 / 5040)
-        y = y * r + one(1 / 720)
-        y = y * r + one(1 / 120)
-        y = y * r + one(1 / 24)
-        y = y * r + one(1 / 6)
-        y = y * r + half
-        y = y * r + one(1)
-        y = y * r + one(1)
-        out[j] = y * halves[int(-n)]
-
-
-@kernel
-def halves_like(values: Floats) -> Floats:
-    """The table of powers that exp_row needs, in the precision of `values`."""
-    size = _SINGLE_HALVES if values.itemsize == 4 else _DOUBLE_HALVES
-    table = np.empty(size, dtype=values.dtype)
-    power = 1.0
-    for n in range(size):
-        table[n] = power
-        power *= 0.5
-    return table
 
 
 @kernel
@@ -81,9 +36,7 @@ def row_offsets(length: Ints) -> Ints:
 
 
 @kernel
-def potentials(
-    scores: Floats, first: Ints, length: Ints, offset: Ints, out: Floats, peaks: Floats, halves: Floats
-) -> None:
+def potentials(scores: Floats, first: Ints, length: Ints, offset: Ints, out: Floats, peaks: Floats) -> None:
     """Exponentials of scores, time-major, each against the best of its token, which goes to `peaks`.
 
     Sentence s has its scores at rows first[s] … first[s] + length[s].
@@ -94,27 +47,8 @@ def potentials(
             peak = row[0]
             for j in range(1, len(row)):
                 peak = max(peak, row[j])
-            exp_row(row, peak, out[offset[t] + s], halves)
+            exp_row(row, peak, out[offset[t] + s])
             peaks[offset[t] + s] = peak
-
-
-@kernel
-def add_product(row: Floats, matrix: Floats, out: Floats) -> None:
-    """out += row @ matrix."""
-    width = len(out)
-    i = 0
-    while i + 4 <= len(row):
-        a, b, c, d = row[i], row[i + 1], row[i + 2], row[i + 3]
-        w, x, y, z = matrix[i], matrix[i + 1], matrix[i + 2], matrix[i + 3]
-        for j in range(width):
-            out[j] += a * w[j] + b * x[j] + c * y[j] + d * z[j]
-        i += 4
-    while i < len(row):
-        a = row[i]
-        w = matrix[i]
-        for j in range(width):
-            out[j] += a * w[j]
-        i += 1
 
 
 @kernel
@@ -128,19 +62,27 @@ def portion(matrix: Floats) -> int:
 
 
 @kernel
-def add_products(rows: Floats, matrix: Floats, out: Floats) -> None:
-    """out += rows @ matrix, for parts of wider arrays."""
+def add_products(
+    source: Floats, low: int, left: int, matrix: Floats, target: Floats, to: int, right: int, count: int
+) -> None:
+    """target[to:to + count, right:] += source[low:low + count, left:] @ matrix, as wide as the matrix is."""
+    tall, wide = matrix.shape
     most = portion(matrix)
-    if most == 0 or len(rows) < 4:
-        for r in range(len(rows)):
-            add_product(rows[r], matrix, out[r])
+    if most == 0 or count < 4:
+        # Without slices: each would cost more than its few products.
+        for r in range(count):
+            for i in range(tall):
+                a = source[low + r, left + i]
+                for j in range(wide):
+                    target[to + r, right + j] += a * matrix[i, j]
         return
-    for at in range(0, len(rows), most):
-        made = np.dot(np.ascontiguousarray(rows[at : at + most]), matrix)
-        for r in range(len(made)):
-            target, source = out[at + r], made[r]
-            for j in range(len(source)):
-                target[j] += source[j]
+    for at in range(0, count, most):
+        size = min(most, count - at)
+        part = source[low + at : low + at + size, left : left + tall]
+        made = np.dot(np.ascontiguousarray(part), matrix)
+        for r in range(size):
+            for j in range(wide):
+                target[to + at + r, right + j] += made[r, j]
 
 
 @kernel
@@ -161,31 +103,30 @@ def forward(
     one past, first closing, one past).
     """
     labels = potential.shape[1]
-    d0, d1, s0, s1 = runs[0], runs[1], runs[2], runs[3]
+    d0, s0 = runs[0], runs[2]
     for t in range(len(offset) - 1):
         if t > 0:
             low, size = offset[t - 1], offset[t + 1] - offset[t]
             alpha[offset[t] : offset[t + 1]] = 0
-            add_products(alpha[low : low + size, s0:s1], dense, alpha[offset[t] : offset[t + 1], d0:d1])
+            add_products(alpha, low, s0, dense, alpha, offset[t], d0, size)
         for r in range(offset[t], offset[t + 1]):
-            now = alpha[r]
             if t == 0:
                 for j in range(labels):
-                    now[j] = start[j]
+                    alpha[r, j] = start[j]
             else:
-                before = alpha[r - offset[t] + offset[t - 1]]
+                before = r - offset[t] + offset[t - 1]
                 for m in range(len(step)):
-                    now[moves[m, 1]] += before[moves[m, 0]] * step[m]
-            here = potential[r]
-            mass = here[0] * now[0]
-            now[0] = mass
+                    alpha[r, moves[m, 1]] += alpha[before, moves[m, 0]] * step[m]
+            mass = potential[r, 0] * alpha[r, 0]
+            alpha[r, 0] = mass
             for j in range(1, labels):
-                now[j] *= here[j]
-                mass += now[j]
+                value = alpha[r, j] * potential[r, j]
+                alpha[r, j] = value
+                mass += value
             scale[r] = mass
             inverse = potential.dtype.type(1) / mass
             for j in range(labels):
-                now[j] *= inverse
+                alpha[r, j] *= inverse
 
 
 @kernel
@@ -227,28 +168,24 @@ def backward(
     `ahead` receives beta · potential / scale of each row: what a label is worth to the one before it.
     """
     labels = potential.shape[1]
-    d0, d1, s0, s1 = runs[0], runs[1], runs[2], runs[3]
+    d0, s0 = runs[0], runs[2]
     for t in range(len(offset) - 2, -1, -1):
         going = offset[t + 2] - offset[t + 1] if t + 2 < len(offset) else 0
         if going > 0:
             low, here_low = offset[t + 1], offset[t]
             beta[here_low : here_low + going] = 0
-            add_products(
-                ahead[low : low + going, d0:d1], dense_back, beta[here_low : here_low + going, s0:s1]
-            )
+            add_products(ahead, low, d0, dense_back, beta, here_low, s0, going)
         for r in range(offset[t], offset[t + 1]):
-            now = beta[r]
             if r - offset[t] >= going:
                 for j in range(labels):
-                    now[j] = closing[j]
+                    beta[r, j] = closing[j]
             else:
-                after = ahead[r - offset[t] + offset[t + 1]]
+                after = r - offset[t] + offset[t + 1]
                 for m in range(len(step)):
-                    now[moves[m, 0]] += step[m] * after[moves[m, 1]]
-            here, worth = potential[r], ahead[r]
+                    beta[r, moves[m, 0]] += step[m] * ahead[after, moves[m, 1]]
             inverse = potential.dtype.type(1) / scale[r]
             for j in range(labels):
-                worth[j] = now[j] * here[j] * inverse
+                ahead[r, j] = beta[r, j] * potential[r, j] * inverse
 
 
 @kernel
@@ -258,37 +195,28 @@ def expected_moves(
     """Add to `dense` and `step` the products alpha · ahead of all moves, not yet times the moves' own
     exponentials."""
     d0, d1, s0, s1 = runs[0], runs[1], runs[2], runs[3]
+    tall, wide = s1 - s0, d1 - d0
+    most = portion(dense)
     count = offset[-1] - offset[1]
-    before = np.empty((count, s1 - s0), dtype=alpha.dtype)
+    before = np.empty((count if most > 0 else 0, tall), dtype=alpha.dtype)
     for t in range(1, len(offset) - 1):
         for r in range(offset[t], offset[t + 1]):
-            now = alpha[r - offset[t] + offset[t - 1]]
-            before[r - offset[1]] = now[s0:s1]
+            b = r - offset[t] + offset[t - 1]
             for m in range(len(step)):
-                step[m] += now[moves[m, 0]] * ahead[r, moves[m, 1]]
-    after = ahead[offset[1] :, d0:d1]
-    most = portion(dense)
+                step[m] += alpha[b, moves[m, 0]] * ahead[r, moves[m, 1]]
+            if most > 0:
+                for i in range(tall):
+                    before[r - offset[1], i] = alpha[b, s0 + i]
+                continue
+            for i in range(tall):
+                a = alpha[b, s0 + i]
+                for j in range(wide):
+                    dense[i, j] += a * ahead[r, d0 + j]
     if most > 0:
         for at in range(0, count, most):
-            dense += np.dot(before[at : at + most].T, np.ascontiguousarray(after[at : at + most]))
-        return
-    r = 0
-    while r + 4 <= count:
-        w, x, y, z = after[r], after[r + 1], after[r + 2], after[r + 3]
-        p, q, u, v = before[r], before[r + 1], before[r + 2], before[r + 3]
-        for i in range(s1 - s0):
-            a, b, c, d = p[i], q[i], u[i], v[i]
-            out = dense[i]
-            for j in range(len(w)):
-                out[j] += a * w[j] + b * x[j] + c * y[j] + d * z[j]
-        r += 4
-    while r < count:
-        for i in range(s1 - s0):
-            a = before[r, i]
-            out = dense[i]
-            for j in range(d1 - d0):
-                out[j] += a * after[r, j]
-        r += 1
+            end = min(at + most, count)
+            after = np.ascontiguousarray(ahead[offset[1] + at : offset[1] + end, d0:d1])
+            dense += np.dot(before[at:end].T, after)
 
 
 @kernel
