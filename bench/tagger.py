@@ -229,7 +229,7 @@ def _large(types: int) -> dict[str, float]:
     """Size of the file, what pruning costs, loading, a cold start, and memory in a process of its own."""
     corpus = make_corpus(types, FULL, 101)
     tagger = _learn(corpus, THOROUGH)
-    whole = _learn(corpus, replace(THOROUGH, prune=0.0))
+    whole = _learn(corpus, replace(THOROUGH, prune=0.0, file_megabytes=10_000))
     lost = _f1(whole, corpus.test, corpus.vocabulary) - _f1(tagger, corpus.test, corpus.vocabulary)
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "tagger"

@@ -116,7 +116,8 @@ def label_texts(texts: Sequence[GoldText], layout: Layout, coding: Coding) -> La
         ranges = ranges[analysis.sentence[ranges[:, 0]] == analysis.sentence[ranges[:, 1] - 1]]
         found.append(ranges + np.array([shift[k], shift[k], 0], dtype=np.int32))
     tokens = sum(len(text.item.analysis) for text in texts)
-    everything = coding.encode(*np.concatenate(found).T, tokens)
+    first_token, past, kind = np.concatenate(found).T
+    everything = coding.encode(first_token, past, kind, tokens)
     masks = [np.ones(coding.count, dtype=bool)]
     mask_number: dict[frozenset[str], int] = {}
     columns: list[NDArray[np.int32]] = []
