@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -47,7 +48,38 @@ def test_tokens(body: str, expected: list[str]) -> None:
     assert tokens(body) == expected
 
 
-@given(st.text(max_size=200))
+@pytest.mark.parametrize(
+    ("body", "expected"),
+    [
+        # Joined by the default rules of Unicode, in their order there: WB3c, WB4, WB6, WB7b, WB11, WB13, WB13a, WB15.
+        ("x👩\u200d👩\u200d👧x", ["x", "👩\u200d👩\u200d👧", "x"]),
+        ("a\u0308\u200db", ["a\u0308\u200db"]),
+        ("l’eau l·l", ["l’eau", "l·l"]),
+        ("ב״ב ב", ["ב״ב", "ב"]),
+        ("٣٤٫٥", ["٣٤٫٥"]),
+        ("カタカナ", ["カタカナ"]),
+        ("a‿b_c", ["a‿b_c"]),
+        ("🇫🇷🇩🇪🇮 x", ["🇫🇷", "🇩🇪", "🇮", "x"]),
+        # Kept apart by them.
+        ("漢字ひら", ["漢", "字", "ひ", "ら"]),
+        ("한국어 नमस्ते", ["한국어", "नमस्ते"]),
+        ("№5 $7 ²3", ["№", "5", "$", "7", "²", "3"]),
+        ("☎\ufe0f☎", ["☎\ufe0f", "☎"]),
+        # Our own rules on top: stops and colons join no words, hyphens do, a possessive ending stands alone.
+        ("end.Next a:b", ["end", ".", "Next", "a", ":", "b"]),
+        ("half-built ex-SW-4's", ["half-built", "ex-SW-4", "'s"]),
+        ("-5 a- -b & c", ["-", "5", "a", "-", "-", "b", "&", "c"]),
+    ],
+)
+def test_words_are_bounded_as_unicode_has_it(body: str, expected: list[str]) -> None:
+    assert tokens(body) == expected
+
+
+# Signs of every class that the rules tell apart, so that random runs of them meet each rule.
+TELLING = "aB7.,:;'’\"-–_&·‿ \n\u0301\u200d\xad\ufe0f🇫🇷👩אカ漢ひส한\u1100\u1161²№°\x00"
+
+
+@given(st.one_of(st.text(max_size=200), st.text(alphabet=TELLING, max_size=40)))
 def test_every_code_point_is_in_one_token_or_one_gap(body: str) -> None:
     analysis = analyse(body)
     before = 0
@@ -57,6 +89,11 @@ def test_every_code_point_is_in_one_token_or_one_gap(body: str) -> None:
         assert all(sign.isspace() or not sign.isprintable() for sign in gap), repr(gap)
         before = end
     assert all(sign.isspace() or not sign.isprintable() for sign in body[before:])
+    visible = [k for k, sign in enumerate(body) if sign.isprintable() and not sign.isspace()]
+    held = np.zeros(len(body), dtype=int)
+    for start, end in zip(analysis.start.tolist(), analysis.end.tolist(), strict=True):
+        held[start:end] += 1
+    assert all(held[k] == 1 for k in visible)
 
 
 @given(st.text(alphabet="Ab1 .!?\n\r>-", max_size=120))

@@ -10,9 +10,12 @@ import regex
 
 from urdaten.core.text.chunks import ChunkTable, Ints
 
-# Alternatives are tried in order; the last two take any visible code point, so nothing is lost. What stands
-# before an @ has at most 64 signs (RFC 5321): without a limit a long run of dots would be read to its end
-# again from each of them.
+# Up to the next default word boundary of Unicode (UAX #29), which the WORD flag gives to \b. On top of it stand rules of ours:
+# here, that neither a stop nor a colon joins words, and that a possessive ending is a token of its own.
+_SEGMENT = r"[^\s\p{Cc}]+?(?:\b|(?=[.:]\p{L})|(?=['’]s(?![\p{L}\p{Nd}])))"
+# Alternatives are tried in order; the last takes any visible code point, so nothing is lost. What stands before an @ has
+# at most 64 signs (RFC 5321): without a limit a long run of dots would be read to its end again from each of them; and
+# flags are paired here because a boundary among them is found by counting them all.
 _TOKEN = regex.compile(
     r"""
       [\w.+-]{1,64}@[\w-]+(?:\.[\w-]+)+                   # e-mail address
@@ -27,12 +30,13 @@ _TOKEN = regex.compile(
     | \p{Lu}\.(?:\p{Lu}\.)+                               # initials: U.R.D.
     | \p{L}\.(?=\p{L}\.)\p{L}\.                           # e.g.
     | ['’]s(?![\p{L}\p{Nd}])                              # possessive ending
-    | [\p{L}\p{Nd}\p{M}_](?:[\p{L}\p{Nd}\p{M}\p{Cf}_]|[·&-](?=[\p{L}\p{Nd}])|['’](?!s(?![\p{L}\p{Nd}]))(?=[\p{L}\p{Nd}]))*  # words
     | \.{2,}|-{2,}|[–—]+                                  # runs of one mark
-    | [^\s\p{Cc}\p{Cf}\p{M}][\p{M}\p{Cf}]*                # any other visible sign
-    | [\p{M}\p{Cf}]+                                      # marks that lean on nothing
-    """,
-    regex.VERBOSE | regex.V1,
+    | [.:][\p{M}\p{Cf}]*                                  # a stop or colon
+    | [\U0001F1E6-\U0001F1FF]{1,2}[\p{M}\p{Cf}]*          # flags
+    | SEGMENT(?:(?<=[\p{L}\p{Nd}\p{M}_])[&-](?=[\p{L}\p{Nd}])SEGMENT)*  # words and signs
+    | [^\s\p{Cc}]                                         # whatever no rule foresaw
+    """.replace("SEGMENT", _SEGMENT),
+    regex.VERBOSE | regex.V1 | regex.WORD,
 )
 
 
