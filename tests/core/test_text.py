@@ -244,3 +244,13 @@ def test_abbreviations_are_found_and_used() -> None:
     assert find_abbreviations([]) == {}
     assert len(analyse("By hrg. Prell it was.").sentence_bounds()) == 2
     assert len(analyse("By hrg. Prell it was.", abbreviations=frozenset(found)).sentence_bounds()) == 1
+
+
+def test_sentences_can_be_given() -> None:
+    analysis = analyse("One. Two three. Four.")
+    assert analysis.with_sentences([0, 9]).sentence_bounds() == [(0, 8), (9, 21)]
+    bounds = analysis.sentence_bounds()
+    assert analysis.with_sentences([a for a, _ in bounds]).sentence.tolist() == analysis.sentence.tolist()
+    assert analysis.with_sentences([5]).sentence_bounds() == [(0, 21)], (
+        "what stands before the first is of it"
+    )

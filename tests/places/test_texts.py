@@ -94,3 +94,40 @@ def test_search_and_split(demo_api: Api, part: Demo) -> None:
     head = demo_api.get("/texts", search="27/1")["texts"][0]
     assert head["signed"] == head["sentences"] > 1
     assert head["spans"] == len(part.bulletins[0].gold)
+
+
+SPLIT_BODY = "The hyd. Pump leaks at shed 2. They mend the hyd. pump, and the hyd. arm too. All is dry."
+
+
+def test_abbreviations_are_suggested_kept_and_split_what_nobody_has_marked(api: Api) -> None:
+    free = add(api, title="free", body=SPLIT_BODY)
+    more = add(api, title="other", body="The hyd. winch and the hyd. ram. One hyd. hose, 3 hyd. seals.")
+    assert len(free["sentences"]) == 4
+    before = api.get("/texts/abbreviations")
+    assert before == {"own": [], "suggested": ["hyd"], "split_anew": 0}
+    made = api.put("/texts/abbreviations", {"words": ["Hyd.", " w.c. ", ""]})
+    assert made == {"own": ["hyd", "w.c"], "suggested": [], "split_anew": 1}
+    read = api.get(f"/texts/{free['id']}")
+    first = read["sentences"][0]
+    assert SPLIT_BODY[first["start"] : first["end"]] == "The hyd. Pump leaks at shed 2."
+    assert [s["number"] for s in read["sentences"]] == [0, 1, 2]
+    assert api.get(f"/texts/{more['id']}")["sentences"] == more["sentences"], "it is split as it was"
+    assert len(add(api, title="new", body="One hyd. Pump.")["sentences"]) == 1
+    # Taken back, a text that somebody has marked keeps its sentences, and they stay in step with its gold.
+    sentence = read["sentences"][0]
+    now = api.get(f"/desk/sentences/{sentence['id']}")["annotation"]["version"]
+    api.put(
+        f"/desk/sentences/{sentence['id']}", {"kind": "sign", "state": "signed", "version": now, "spans": []}
+    )
+    assert api.put("/texts/abbreviations", {"words": []})["split_anew"] == 1
+    again = api.get(f"/texts/{free['id']}")["sentences"]
+    assert [s["id"] for s in again] == [s["id"] for s in read["sentences"]]
+    assert again[0]["state"] == "signed"
+
+
+@pytest.mark.parametrize("word", ["two words", "-", "x" * 21, "a..b", "?!"])
+def test_what_is_no_abbreviation_is_refused(api: Api, word: str) -> None:
+    problem = api.put("/texts/abbreviations", {"words": ["approx.", word]}, expect=422)
+    assert problem["field"] == "words"
+    assert word.strip() in problem["detail"]
+    assert api.get("/texts/abbreviations")["own"] == []

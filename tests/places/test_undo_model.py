@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.spans import Span
 from urdaten.errors import Clash, NotFound
 from urdaten.places.desk import acts
+from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 from urdaten.platform.database import engine_for
@@ -87,7 +88,7 @@ def travel(db: Session, model: Model, person: int, *, back: bool) -> None:
 def test_undo_follows_the_model(settings: Settings, steps: list[Step]) -> None:
     with rolled_back(settings) as db:
         types.add_type(db, 1, 1, types.TypeDraft(code="VES", name="vessel", key="v", hue=1))
-        (text,) = texts.add_texts(db, 1, "en", [(texts.TextDraft(title="t"), BODY)])
+        (text,) = texts.add_texts(db, team.project_by_id(db, 1), [(texts.TextDraft(title="t"), BODY)])
         sentences = texts.sentences_of(db, [text.id])[text.id]
         model = Model()
         for person, what, number in steps:

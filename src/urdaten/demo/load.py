@@ -82,7 +82,7 @@ def _load_texts(db: Session, project: team.Project, demo: Demo, lead: int) -> No
         (texts.TextDraft(title=b.title, group=b.group, dated=b.dated, split=b.split), b.body)
         for b in demo.bulletins
     ]
-    made = texts.add_texts(db, project.id, project.language, drafts)
+    made = texts.add_texts(db, project, drafts)
     sentences = texts.sentences_of(db, [text.id for text in made])
     signings = {}
     for text, bulletin in zip(made, demo.bulletins, strict=True):

@@ -543,6 +543,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/texts/abbreviations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Abbreviations
+         * @description The project's own abbreviations, and words of its texts that look like some.
+         */
+        get: operations["readAbbreviations"];
+        /**
+         * Set Abbreviations
+         * @description Set the project's abbreviations. Texts in which nobody has marked anything yet are split anew by them.
+         */
+        put: operations["setAbbreviations"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/texts/{text_id}": {
         parameters: {
             query?: never;
@@ -796,6 +820,29 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AbbreviationsShown */
+        AbbreviationsShown: {
+            /** Own */
+            own: string[];
+            /**
+             * Split Anew
+             * @description texts whose sentences changed by this act
+             */
+            split_anew: number;
+            /**
+             * Suggested
+             * @description found in the texts by how they stand, the surest first
+             */
+            suggested: string[];
+        };
+        /** AbbreviationsWish */
+        AbbreviationsWish: {
+            /**
+             * Words
+             * @description with or without their stop; all that the project shall have
+             */
+            words: string[];
+        };
         /** ActShown */
         ActShown: {
             /** After */
@@ -1590,13 +1637,18 @@ export interface components {
             /** Features */
             features?: string[];
             /**
+             * File Megabytes
+             * @default 9.5
+             */
+            file_megabytes: number;
+            /**
              * L1
              * @default 0
              */
             l1: number;
             /**
              * L2
-             * @default 2
+             * @default 1
              */
             l2: number;
             /**
@@ -1621,7 +1673,7 @@ export interface components {
             patience: number;
             /**
              * Prune
-             * @default 0.05
+             * @default 0.01
              */
             prune: number;
             /**
@@ -1930,13 +1982,14 @@ export interface components {
              *         "rules",
              *         "repeats"
              *       ],
+             *       "file_megabytes": 9.5,
              *       "l1": 0,
-             *       "l2": 2,
+             *       "l2": 1,
              *       "megabytes": 4000,
              *       "method": "crf",
              *       "optimiser": "steps",
              *       "patience": 6,
-             *       "prune": 0.05,
+             *       "prune": 0.01,
              *       "rate": 0.1,
              *       "seconds": 0,
              *       "seed": 7,
@@ -2097,6 +2150,8 @@ export interface components {
     headers: never;
     pathItems: never;
 }
+export type AbbreviationsShown = components['schemas']['AbbreviationsShown'];
+export type AbbreviationsWish = components['schemas']['AbbreviationsWish'];
 export type ActShown = components['schemas']['ActShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
 export type ChangeWish = components['schemas']['ChangeWish'];
@@ -3566,6 +3621,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TextShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readAbbreviations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AbbreviationsShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setAbbreviations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AbbreviationsWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AbbreviationsShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

@@ -2,6 +2,15 @@
 
 from urdaten.core.text.abbreviations import find_abbreviations
 from urdaten.core.text.analysis import Analysis, Vocabulary, analyse, analyse_many
+from urdaten.core.text.pack import language_pack
 from urdaten.core.text.tokens import token_forms
 
-__all__ = ["Analysis", "Vocabulary", "analyse", "analyse_many", "find_abbreviations", "token_forms"]
+__all__ = [
+    "Analysis",
+    "Vocabulary",
+    "analyse",
+    "analyse_many",
+    "find_abbreviations",
+    "language_pack",
+    "token_forms",
+]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -60,6 +60,11 @@ class Analysis:
         first = np.flatnonzero(np.diff(self.sentence, prepend=-1))
         last = np.append(first[1:], len(self)) - 1
         return [(int(self.start[a]), int(self.end[b])) for a, b in zip(first, last, strict=True)]
+
+    def with_sentences(self, starts: Sequence[int]) -> Analysis:
+        """The same tokens in sentences that begin at the given offsets, ascending; what stands before the first is of it."""
+        column = np.searchsorted(np.asarray(starts, dtype=np.int64), self.start, side="right") - 1
+        return replace(self, sentence=np.maximum(column, 0).astype(np.int32))
 
     def token_range(self, start: int, end: int) -> tuple[int, int]:
         """First token and one past the last token that lie within [start, end)."""

@@ -103,6 +103,15 @@ def span_counts(db: Session, project_id: int) -> dict[int, int]:
     return {type_id: count for type_id, count in db.execute(query)}
 
 
+def untouched_texts(db: Session, project_id: int) -> set[int]:
+    """Texts in which nobody has ever marked or signed anything."""
+    index = texts.sentence_index(project_id)
+    everything = set(db.scalars(select(index.c.text_id).distinct()))
+    marked = select(index.c.text_id).join(AnnotationRow, AnnotationRow.sentence_id == index.c.id)
+    acted = select(index.c.text_id).join(ActRow, ActRow.sentence_id == index.c.id)
+    return everything - set(db.scalars(marked)) - set(db.scalars(acted))
+
+
 def tallies(db: Session, project_id: int, text_ids: Sequence[int]) -> dict[int, Tally]:
     """Figures of each text."""
     index = texts.sentence_index(project_id)

@@ -106,7 +106,7 @@ def evidence(db: Session, project: Project, wanted: Sequence[texts.Text]) -> lis
         groups = reading_groups(db, project.id)
         if model:
             missing = _with_companions(db, project.id, missing, groups)
-        analyses, vocabulary = texts.analyses_of(missing, project.language)
+        analyses, vocabulary = texts.analyses_of(db, missing, project.language)
         lanes, troubles = match_evidence(db, project, analyses)
         memory.troubles.update(troubles)
         if model:
@@ -162,7 +162,7 @@ def why_tagged(db: Session, project: Project, text: texts.Text, span: Span) -> E
         raise NotFound("No tagger is in use; train one under Tagger.")
     groups = reading_groups(db, project.id)
     read = _with_companions(db, project.id, [text], groups)
-    analyses, vocabulary = texts.analyses_of(read, project.language)
+    analyses, vocabulary = texts.analyses_of(db, read, project.language)
     lanes, _ = match_evidence(db, project, analyses)
     item, *others = _inputs(read, analyses, lanes, groups)
     return model.explain(item, vocabulary, span, others)
@@ -211,7 +211,5 @@ def finds_by_maker(db: Session, project: Project, source: str) -> dict[str, Find
 
 def count_rule(db: Session, project: Project, rule: LineRule) -> int:
     """How often a rule that is not saved yet would find something. Raises BadPattern."""
-    return sum(
-        len(rule.match(texts.analysis_of(text.body, project.language)))
-        for text in texts.all_texts(db, project.id)
-    )
+    analyses, _ = texts.analyses_of(db, texts.all_texts(db, project.id), project.language)
+    return sum(len(rule.match(analysis)) for analysis in analyses)

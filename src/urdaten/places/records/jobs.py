@@ -27,8 +27,9 @@ def run_assembly(context: JobContext) -> str:
         signed = pipeline.gold_by_sentence(db, everything)
         evidence = pipeline.evidence(db, project, everything)
         names = lists.gazetteer(db, project.id)
+        analyses, _ = texts.analyses_of(db, everything, project.language)
     made = []
-    for i, (text, found) in enumerate(zip(everything, evidence, strict=True)):
+    for i, (text, analysis, found) in enumerate(zip(everything, analyses, evidence, strict=True)):
         if i % TEXTS_PER_LOOK == 0:
             context.progress(i, len(everything), "texts")
             if context.should_stop():
@@ -36,7 +37,6 @@ def run_assembly(context: JobContext) -> str:
         spans: list[Span] = [span for _, annotation in signed[text.id] for span in annotation.spans]
         ranges = [(sentence.start, sentence.end) for sentence, _ in signed[text.id]]
         spans += [s for s in found.resolved if not any(a <= s.start and s.end <= b for a, b in ranges)]
-        analysis = texts.analysis_of(text.body, project.language)
         made += [(t.id, text.id, assemble(analysis, spans, t.template, names.preferred)) for t in templates]
     with transaction(context.database_url) as db:
         count = acts.replace_records(db, context.project_id, made, made_from)

@@ -36,7 +36,7 @@ def run_training(context: JobContext) -> str:
         # Test texts are left out of everything; word classes are not learnt from dev texts either.
         wanted = texts.all_texts(db, project.id, ("train", "dev", "none"))
         signed = pipeline.gold_by_sentence(db, wanted)
-        analyses, vocabulary = texts.analyses_of(wanted, project.language)
+        analyses, vocabulary = texts.analyses_of(db, wanted, project.language)
         lanes, _ = pipeline.match_evidence(db, project, analyses)
         groups = pipeline.reading_groups(db, project.id)
     split: dict[str, list[GoldText]] = {"train": [], "dev": []}

@@ -19,17 +19,25 @@ class Project:
     slug: str
     name: str
     language: str
+    # Folded and without their stop.
+    abbreviations: frozenset[str] = frozenset()
 
 
 def _project(row: ProjectRow) -> Project:
-    return Project(id=row.id, slug=row.slug, name=row.name, language=row.language)
+    return Project(
+        id=row.id,
+        slug=row.slug,
+        name=row.name,
+        language=row.language,
+        abbreviations=frozenset(row.abbreviations),
+    )
 
 
 def create_project(db: Session, *, slug: str, name: str, language: str) -> Project:
     """A new, empty project. Raises Clash when the short name is taken."""
     if db.scalar(select(ProjectRow.id).where(ProjectRow.slug == slug)):
         raise Clash(f"There is already a project “{slug}”.", field="slug")
-    row = ProjectRow(slug=slug, name=name, language=language)
+    row = ProjectRow(slug=slug, name=name, language=language, abbreviations=[])
     db.add(row)
     db.flush()
     return _project(row)
@@ -50,4 +58,11 @@ def project_by_id(db: Session, project_id: int) -> Project:
     row = db.get(ProjectRow, project_id)
     if row is None:
         raise NotFound(f"There is no project {project_id}.")
+    return _project(row)
+
+
+def set_abbreviations(db: Session, project_id: int, abbreviations: frozenset[str]) -> Project:
+    row = db.get_one(ProjectRow, project_id)
+    row.abbreviations = sorted(abbreviations)
+    db.flush()
     return _project(row)

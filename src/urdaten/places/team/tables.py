@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from sqlalchemy import ARRAY, String
 from sqlalchemy.orm import Mapped, mapped_column
 
 from urdaten.platform.database import Base, Stamped
@@ -16,3 +17,5 @@ class ProjectRow(Base, Stamped):
     slug: Mapped[str] = mapped_column(unique=True)
     name: Mapped[str]
     language: Mapped[str]
+    # Folded and without their stop; they add to those of the language.
+    abbreviations: Mapped[list[str]] = mapped_column(ARRAY(String))

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from urdaten.core.text import Analysis, Vocabulary, analyse, analyse_many
 from urdaten.errors import BadInput, Clash, NotFound
+from urdaten.places.team.acts import Project
 from urdaten.places.texts.tables import SentenceRow, TextRow
 from urdaten.platform.revisions import bump
 
@@ -86,14 +87,13 @@ def _check_body(body: str) -> None:
         )
 
 
-def add_texts(
-    db: Session, project_id: int, language: str, drafts: Sequence[tuple[TextDraft, str]]
-) -> list[Text]:
+def add_texts(db: Session, project: Project, drafts: Sequence[tuple[TextDraft, str]]) -> list[Text]:
     """New texts at the end of the reading order, all or none.
 
     Raises BadInput for an empty or overlong body or one that holds NUL, Clash for a body that is
     already in the project.
     """
+    project_id = project.id
     last = db.scalar(select(func.max(TextRow.position)).where(TextRow.project_id == project_id))
     position = 0 if last is None else last + 1
     held = {
@@ -106,7 +106,9 @@ def add_texts(
     for draft, body in drafts:
         _check(draft)
         _check_body(body)
-    analyses = analyse_many([body for _, body in drafts], language)
+    analyses = analyse_many(
+        [body for _, body in drafts], project.language, abbreviations=project.abbreviations
+    )
     for (draft, body), analysis in zip(drafts, analyses, strict=True):
         if not len(analysis):
             raise BadInput("The body holds no words.", field="body")
@@ -278,11 +280,22 @@ def read_sentence(db: Session, project_id: int, sentence_id: int) -> tuple[Text,
 
 @lru_cache(maxsize=4096)
 def analysis_of(body: str, language: str) -> Analysis:
-    """The analysis of a body; bodies never change, so it is kept."""
+    """Tokens of a body, which never changes, so they are kept. For its sentences ask analyses_of."""
     return analyse(body, language)
 
 
-def analyses_of(texts: Sequence[Text], language: str) -> tuple[list[Analysis], Vocabulary]:
-    """Analyses of texts that share one vocabulary."""
+def analyses_of(db: Session, texts: Sequence[Text], language: str) -> tuple[list[Analysis], Vocabulary]:
+    """Analyses of texts that share one vocabulary, in the sentences that they were split into when they were added."""
     vocabulary = Vocabulary()
-    return analyse_many([text.body for text in texts], language, vocabulary), vocabulary
+    made = analyse_many([text.body for text in texts], language, vocabulary)
+    query = (
+        select(SentenceRow.text_id, SentenceRow.start)
+        .where(SentenceRow.text_id.in_([text.id for text in texts]))
+        .order_by(SentenceRow.text_id, SentenceRow.number)
+    )
+    starts: dict[int, list[int]] = {}
+    for text_id, start in db.execute(query):
+        starts.setdefault(text_id, []).append(start)
+    return [
+        analysis.with_sentences(starts[text.id]) for text, analysis in zip(texts, made, strict=True)
+    ], vocabulary

@@ -8,9 +8,12 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from urdaten.places.desk import acts as desk
+from urdaten.places.team.acts import project_by_id
 from urdaten.places.team.wire import OfProject
-from urdaten.places.texts import acts
+from urdaten.places.texts import abbreviations, acts
 from urdaten.places.texts.wire import (
+    AbbreviationsShown,
+    AbbreviationsWish,
     NewTextWish,
     SentenceState,
     TextHead,
@@ -78,6 +81,22 @@ def read_page(
     return TextPage(texts=heads, next=texts[-1].id if more else None, total=acts.count_texts(db, project.id))
 
 
+@router.get("/abbreviations", operation_id="readAbbreviations")
+def read_abbreviations(project: OfProject, db: Db) -> AbbreviationsShown:
+    """The project's own abbreviations, and words of its texts that look like some."""
+    found = abbreviations.read_abbreviations(db, project)
+    return AbbreviationsShown.model_validate(asdict(found) | {"split_anew": 0})
+
+
+@router.put("/abbreviations", operation_id="setAbbreviations")
+def set_abbreviations(wish: AbbreviationsWish, project: OfProject, _me: Lead, db: Db) -> AbbreviationsShown:
+    """Set the project's abbreviations. Texts in which nobody has marked anything yet are split anew by them."""
+    untouched = desk.untouched_texts(db, project.id)
+    changed = abbreviations.set_abbreviations(db, project, wish.words, untouched)
+    found = abbreviations.read_abbreviations(db, project_by_id(db, project.id))
+    return AbbreviationsShown.model_validate(asdict(found) | {"split_anew": changed})
+
+
 @router.get("/{text_id}", operation_id="readText")
 def read(text_id: int, project: OfProject, db: Db) -> TextShown:
     return _shown(db, acts.read_text(db, project.id, text_id))
@@ -85,7 +104,7 @@ def read(text_id: int, project: OfProject, db: Db) -> TextShown:
 
 @router.post("", status_code=201, operation_id="addText")
 def add(wish: NewTextWish, project: OfProject, _me: Me, db: Db) -> TextShown:
-    (text,) = acts.add_texts(db, project.id, project.language, [(_draft(wish), wish.body)])
+    (text,) = acts.add_texts(db, project, [(_draft(wish), wish.body)])
     return _shown(db, text)
 
 

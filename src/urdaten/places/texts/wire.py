@@ -23,6 +23,16 @@ class NewTextWish(TextWish):
     body: str = Field(json_schema_extra={"maxLength": 1_000_000})
 
 
+class AbbreviationsWish(Wire):
+    words: list[str] = Field(description="with or without their stop; all that the project shall have")
+
+
+class AbbreviationsShown(Shown):
+    own: list[str]
+    suggested: list[str] = Field(description="found in the texts by how they stand, the surest first")
+    split_anew: int = Field(description="texts whose sentences changed by this act")
+
+
 class TextHead(Shown):
     id: int
     title: str

@@ -3,7 +3,8 @@ import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 
 import type { TextHead, TextPage, TextShown } from '../../api/schema'
-import { openPlace, Refusal, written } from '../../test/fake'
+import { useNotes } from '../../parts/notes'
+import { ANNOTATOR, openPlace, Refusal, written } from '../../test/fake'
 import { Texts } from './Texts'
 
 const BODY = '🚢 Pellin is in. Nothing further.'
@@ -65,5 +66,33 @@ describe('Texts', () => {
     expect(await screen.findByText(/Texts are what everything here is made from/)).toBeInTheDocument()
     await userEvent.type(screen.getByLabelText('search titles and bodies'), 'x')
     expect(await screen.findByText('No text fits this search.')).toBeInTheDocument()
+  })
+
+  it('keeps abbreviations, its own and those that the texts suggest', async () => {
+    let kept = { own: ['approx'], suggested: ['hyd', 'bbl'], split_anew: 0 }
+    const { asked } = openPlace(<Texts />, 'texts/1', {
+      ...ANSWERS,
+      'GET /texts/abbreviations': () => kept,
+      'PUT /texts/abbreviations': () => (kept = { own: ['approx', 'hyd', 'n.b'], suggested: ['bbl'], split_anew: 2 }),
+    })
+    await userEvent.click(await screen.findByRole('button', { name: 'abbreviations' }))
+    const window = await screen.findByRole('dialog')
+    const field = await within(window).findByLabelText('abbreviations of this project')
+    expect(field).toHaveValue('approx.')
+    await userEvent.click(within(window).getByRole('button', { name: 'hyd.' }))
+    expect(field).toHaveValue('approx.\nhyd.')
+    expect(within(window).queryByRole('button', { name: 'hyd.' })).toBeNull()
+    expect(within(window).getByRole('button', { name: 'bbl.' })).toBeInTheDocument()
+    await userEvent.type(field, '{Enter}N.B.')
+    await userEvent.click(within(window).getByRole('button', { name: 'keep' }))
+    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull())
+    expect(written(asked).at(-1)?.body).toEqual({ words: ['approx.', 'hyd.', 'N.B.'] })
+    expect(useNotes.getState().notes.at(-1)?.text).toBe('2 texts were split anew.')
+  })
+
+  it('offers abbreviations to a lead alone', async () => {
+    openPlace(<Texts />, 'texts/1', ANSWERS, ANNOTATOR)
+    await screen.findByRole('button', { name: 'paste a new text' })
+    expect(screen.queryByRole('button', { name: 'abbreviations' })).toBeNull()
   })
 })

@@ -16,6 +16,7 @@ import { Facts, StateSign } from '../../parts/signs'
 import { usePick } from '../../parts/usePick'
 import { Sure } from '../../parts/Window'
 import { longDate, number, plural } from '../../parts/words'
+import { AbbreviationsForm } from './AbbreviationsForm'
 import { textQuery, textsQuery } from './queries'
 import { SPLITS, TextForm } from './TextForm'
 
@@ -25,7 +26,7 @@ export function Texts() {
   const lead = useIsLead()
   const [search, setSearch] = useState('')
   const [split, setSplit] = useState('')
-  const [form, setForm] = useState<'new' | 'change' | 'remove' | null>(null)
+  const [form, setForm] = useState<'new' | 'change' | 'remove' | 'abbreviations' | null>(null)
   const query = useInfiniteQuery(textsQuery(project, search, split))
   const rows = useMemo(() => query.data?.pages.flatMap((page) => page.texts), [query.data])
   const { chosen, pick, wanted } = usePick('texts', rows, 'text')
@@ -64,7 +65,10 @@ export function Texts() {
         )}
       </RowList>
       <Box p="3" borderTopWidth="1px" borderColor="hairline">
-        <Act onClick={() => setForm('new')}>paste a new text</Act>
+        <Flex gap="3" align="center" justify="space-between">
+          <Act onClick={() => setForm('new')}>paste a new text</Act>
+          {lead && <QuietAct onClick={() => setForm('abbreviations')}>abbreviations</QuietAct>}
+        </Flex>
       </Box>
     </>
   )
@@ -86,6 +90,7 @@ export function Texts() {
           </Empty>
         )
       )}
+      {form === 'abbreviations' && <AbbreviationsForm onClose={() => setForm(null)} />}
       {form === 'new' && <TextForm onClose={() => setForm(null)} onDone={pick} />}
       {form === 'change' && text.data && <TextForm text={text.data} onClose={() => setForm(null)} onDone={pick} />}
       {form === 'remove' && text.data && (

@@ -16,6 +16,12 @@ export const textsQuery = (project: string, search: string, split: string) =>
     placeholderData: keepPreviousData,
   })
 
+export const abbreviationsQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'texts', 'abbreviations'],
+    queryFn: () => body(api.GET('/api/projects/{project}/texts/abbreviations', { params: { path: { project } } })),
+  })
+
 export const textQuery = (project: string, id: number) =>
   queryOptions({
     queryKey: ['p', project, 'texts', 'one', id],

@@ -1,0 +1,86 @@
+"""A project's abbreviations: which there are, which its texts suggest, and texts split anew by them."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass
+
+import regex
+from sqlalchemy import delete
+from sqlalchemy.orm import Session
+
+from urdaten.core.text import analyse_many, find_abbreviations, language_pack
+from urdaten.errors import BadInput
+from urdaten.places.team import acts as team
+from urdaten.places.team.acts import Project
+from urdaten.places.texts import acts
+from urdaten.places.texts.tables import SentenceRow
+from urdaten.platform.revisions import bump
+
+LONGEST = 20
+MOST = 1000
+_WORD = regex.compile(r"[\p{L}\p{Nd}]+(?:\.[\p{L}\p{Nd}]+)*")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Abbreviations:
+    """Those of the project, and those that its texts suggest besides, the surest first."""
+
+    own: list[str]
+    suggested: list[str]
+
+
+def read_abbreviations(db: Session, project: Project) -> Abbreviations:
+    """The project's abbreviations and suggestions."""
+    analyses, _ = acts.analyses_of(db, acts.all_texts(db, project.id), project.language)
+    pack = language_pack(project.language)
+    known = project.abbreviations | pack.abbreviations | pack.may_end | pack.before_figures
+    suggested = [word for word in find_abbreviations(analyses) if word not in known]
+    return Abbreviations(own=sorted(project.abbreviations), suggested=suggested)
+
+
+def set_abbreviations(db: Session, project: Project, words: Iterable[str], untouched: Collection[int]) -> int:
+    """Give the project these abbreviations and split its untouched texts anew; how many of them changed.
+
+    Words may have their stop or not. Raises BadInput for what is no abbreviation.
+    """
+    wanted = frozenset(_folded(word) for word in words if word.strip())
+    if len(wanted) > MOST:
+        raise BadInput(f"These are {len(wanted)} abbreviations; a project may have {MOST}.", field="words")
+    project = team.set_abbreviations(db, project.id, wanted)
+    changed = _split_again(db, project, untouched)
+    if changed:
+        bump(db, project.id, acts.PLACE)
+    return changed
+
+
+def _folded(word: str) -> str:
+    folded = word.strip().removesuffix(".").casefold()
+    if len(folded) > LONGEST or not _WORD.fullmatch(folded):
+        raise BadInput(
+            f"“{word.strip()}” is no abbreviation: letters and figures, {LONGEST} at most, with stops between or behind them.",
+            field="words",
+        )
+    return folded
+
+
+def _split_again(db: Session, project: Project, untouched: Collection[int]) -> int:
+    texts = [text for text in acts.all_texts(db, project.id) if text.id in untouched]
+    bodies = [text.body for text in texts]
+    analyses = analyse_many(bodies, project.language, abbreviations=project.abbreviations)
+    before = acts.sentences_of(db, [text.id for text in texts])
+    changed: list[int] = []
+    rows: list[SentenceRow] = []
+    for text, analysis in zip(texts, analyses, strict=True):
+        bounds = analysis.sentence_bounds()
+        if bounds != [(sentence.start, sentence.end) for sentence in before[text.id]]:
+            changed.append(text.id)
+            rows += [
+                SentenceRow(text_id=text.id, number=number, start=start, end=end)
+                for number, (start, end) in enumerate(bounds)
+            ]
+    if changed:
+        db.execute(delete(SentenceRow).where(SentenceRow.text_id.in_(changed)))
+        db.add_all(rows)
+        db.flush()
+    return len(changed)
