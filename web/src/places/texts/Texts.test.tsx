@@ -87,7 +87,7 @@ describe('Texts', () => {
     await userEvent.click(within(window).getByRole('button', { name: 'keep' }))
     await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull())
     expect(written(asked).at(-1)?.body).toEqual({ words: ['approx.', 'hyd.', 'N.B.'] })
-    expect(useNotes.getState().notes.at(-1)?.text).toBe('2 texts were split anew.')
+    expect(useNotes.getState().notes.at(-1)?.text).toBe('2 texts split anew.')
   })
 
   it('offers abbreviations to a lead alone', async () => {
