@@ -6,16 +6,13 @@ from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
 import regex
-from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
-from urdaten.core.text import analyse_many, find_abbreviations, language_pack
+from urdaten.core.text import find_abbreviations, language_pack
 from urdaten.errors import BadInput
 from urdaten.places.team import acts as team
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts
-from urdaten.places.texts.tables import SentenceRow
-from urdaten.platform.revisions import bump
 
 LONGEST = 20
 MOST = 1000
@@ -48,10 +45,7 @@ def set_abbreviations(db: Session, project: Project, words: Iterable[str], untou
     if len(wanted) > MOST:
         raise BadInput(f"These are {len(wanted)} abbreviations; a project may have {MOST}.", field="words")
     project = team.set_abbreviations(db, project.id, wanted)
-    changed = _split_again(db, project, untouched)
-    if changed:
-        bump(db, project.id, acts.PLACE)
-    return changed
+    return acts.split_again(db, project, untouched)
 
 
 def _folded(word: str) -> str:
@@ -62,25 +56,3 @@ def _folded(word: str) -> str:
             field="words",
         )
     return folded
-
-
-def _split_again(db: Session, project: Project, untouched: Collection[int]) -> int:
-    texts = [text for text in acts.all_texts(db, project.id) if text.id in untouched]
-    bodies = [text.body for text in texts]
-    analyses = analyse_many(bodies, project.language, abbreviations=project.abbreviations)
-    before = acts.sentences_of(db, [text.id for text in texts])
-    changed: list[int] = []
-    rows: list[SentenceRow] = []
-    for text, analysis in zip(texts, analyses, strict=True):
-        bounds = analysis.sentence_bounds()
-        if bounds != [(sentence.start, sentence.end) for sentence in before[text.id]]:
-            changed.append(text.id)
-            rows += [
-                SentenceRow(text_id=text.id, number=number, start=start, end=end)
-                for number, (start, end) in enumerate(bounds)
-            ]
-    if changed:
-        db.execute(delete(SentenceRow).where(SentenceRow.text_id.in_(changed)))
-        db.add_all(rows)
-        db.flush()
-    return len(changed)

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
 from functools import lru_cache
 
-from sqlalchemy import Select, Subquery, func, select, tuple_
+from sqlalchemy import Select, Subquery, delete, func, select, tuple_
 from sqlalchemy.orm import Session
 
 from urdaten.core.text import Analysis, Vocabulary, analyse, analyse_many
@@ -139,6 +139,30 @@ def add_texts(db: Session, project: Project, drafts: Sequence[tuple[TextDraft, s
     db.flush()
     bump(db, project_id, PLACE)
     return [_text(row) for row in rows]
+
+
+def split_again(db: Session, project: Project, text_ids: Collection[int]) -> int:
+    """Split texts in which nothing is marked as they would be split now; how many of them changed."""
+    texts = [text for text in all_texts(db, project.id) if text.id in text_ids]
+    bodies = [text.body for text in texts]
+    analyses = analyse_many(bodies, project.language, abbreviations=project.abbreviations)
+    before = sentences_of(db, [text.id for text in texts])
+    changed: list[int] = []
+    rows: list[SentenceRow] = []
+    for text, analysis in zip(texts, analyses, strict=True):
+        bounds = analysis.sentence_bounds()
+        if bounds != [(sentence.start, sentence.end) for sentence in before[text.id]]:
+            changed.append(text.id)
+            rows += [
+                SentenceRow(text_id=text.id, number=number, start=start, end=end)
+                for number, (start, end) in enumerate(bounds)
+            ]
+    if changed:
+        db.execute(delete(SentenceRow).where(SentenceRow.text_id.in_(changed)))
+        db.add_all(rows)
+        db.flush()
+        bump(db, project.id, PLACE)
+    return len(changed)
 
 
 def _own(db: Session, project_id: int, text_id: int) -> TextRow:
