@@ -19,6 +19,7 @@ from urdaten.core.tagger import (
     TaggerInput,
     TrainingSettings,
     from_bytes,
+    learner,
     read_file,
     to_bytes,
     train,
@@ -26,6 +27,7 @@ from urdaten.core.tagger import (
 from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.corpus import find_layers, label_texts
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
+from urdaten.core.tagger.kernels.adagrad import descend
 from urdaten.core.tagger.layout import lay_out
 from urdaten.core.tagger.learner import AdaGrad, Matter, batch_size
 from urdaten.core.tagger.training import patience_in_epochs
@@ -144,6 +146,27 @@ def test_two_threads_change_no_weight(kinds: int) -> None:
         texts.append(GoldText(text.item, spans))
     one, two = (to_bytes(train(texts, [], vocabulary, types, QUICK, threads=threads)) for threads in (1, 2))
     assert one == two
+
+
+def test_an_interrupted_part_leaves_no_other_waiting(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Ctrl-C may strike between the start of the second thread and the first one's work."""
+    vocabulary = Vocabulary()
+    matter = matter_of(invented(40, 4, vocabulary), vocabulary)
+    learner_of = AdaGrad(matter, QUICK, 2)
+    done: list[int] = []
+
+    def interrupted(order: object, batch: int, part: int, *rest: object) -> None:
+        if part == 0:
+            raise KeyboardInterrupt
+        descend(order, batch, part, *rest)
+        done.append(part)
+
+    monkeypatch.setattr(learner, "descend", interrupted)
+    with pytest.raises(KeyboardInterrupt):
+        learner_of.epoch(np.arange(40), lambda: False)
+    assert learner_of._pool is not None
+    learner_of._pool.shutdown(wait=True)
+    assert done == [1]
 
 
 def matter_of(texts: list[GoldText], vocabulary: Vocabulary) -> Matter:

@@ -151,7 +151,12 @@ class AdaGrad:
             )
 
         other = self._pool.submit(work, 1) if self._pool else None
-        work(0)
+        try:
+            work(0)
+        except BaseException:
+            # Interrupted before it began: the other part shall not wait for this one for ever.
+            self._shared.arrivals[0] = 2**60
+            raise
         if other:
             other.result()
         self._step += -(-len(order) // self._batch)

@@ -48,7 +48,7 @@ def with_repeats(
         if hidden_by is not None:
             shown = hidden_by.random(len(names)) >= HIDDEN
             place, type_of, name = place[shown[name]], type_of[shown[name]], name[shown[name]]
-        times = np.zeros((len(names), kinds), dtype=np.int64)
+        times = np.zeros((len(names), kinds), dtype=np.int32)
         np.add.at(times, (name, type_of), 1)
         at = np.minimum(np.searchsorted(names, key), len(names) - 1)
         here = np.flatnonzero(whole & (names[at] == key))
