@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -20,6 +21,7 @@ from urdaten.core.tagger import (
     TrainingSettings,
     from_bytes,
     learner,
+    modelfile,
     read_file,
     to_bytes,
     train,
@@ -264,6 +266,31 @@ def test_only_the_wanted_types_are_learnt() -> None:
         train(texts, [], vocabulary, TYPES, replace(QUICK, types=("ORG",)))
 
 
+def test_a_file_is_kept_to_its_size_and_says_nearly_the_same() -> None:
+    vocabulary = Vocabulary()
+    types = tuple(f"T{k:02d}" for k in range(30))
+    texts = []
+    for k, text in enumerate(invented(80, 4, vocabulary)):
+        spans = [replace(span, type=types[(k + n) % 2]) for n, span in enumerate(text.gold)]
+        texts.append(GoldText(text.item, spans))
+
+    def made(**more: float) -> tuple[int, float]:
+        tagger = train(texts, [], vocabulary, types, replace(QUICK, seed=3, **more))  # type: ignore[arg-type]
+        found = tagger.tag([text.item for text in texts], vocabulary)
+        right = sum(
+            [(s.start, s.end, s.type) for s in spans] == [(s.start, s.end, s.type) for s in sorted(text.gold)]
+            for spans, text in zip(found, texts, strict=True)
+        )
+        return len(to_bytes(tagger)), right / len(texts)
+
+    whole, best = made(prune=0, file_megabytes=100)
+    for share in (0.8, 0.6):
+        size, right = made(file_megabytes=share * whole / 1e6)
+        assert size <= share * whole
+        assert right >= best - 0.1
+    assert made(file_megabytes=100)[0] < whole, "small weights go anyway"
+
+
 def test_too_little_memory_is_said_before_training() -> None:
     vocabulary = Vocabulary()
     texts = []
@@ -418,10 +445,28 @@ def test_one_changed_byte_is_noticed_and_another_format_named() -> None:
     data[-1] ^= 1
     import hashlib
 
-    later = bytes(data).replace(b'"format": 2', b'"format": 9')
+    later = bytes(data).replace(b'"format": 3', b'"format": 9')
     later = later[:8] + hashlib.sha256(later[40:]).digest() + later[40:]
-    with pytest.raises(BadFile, match="has format 9; this program reads format 2"):
+    with pytest.raises(BadFile, match="has format 9; this program reads formats 2 and 3"):
         from_bytes(later)
+
+
+def test_the_format_before_is_read_still(monkeypatch: pytest.MonkeyPatch) -> None:
+    vocabulary = Vocabulary()
+    texts = invented(20, 1, vocabulary)
+    tagger = train(texts, [], vocabulary, TYPES, QUICK)
+    pack = modelfile._pack
+
+    def as_before(about: dict[str, Any], arrays: dict[str, Any]) -> bytes:
+        """Weights of tokens' features written out in full."""
+        kept = {name: array for name, array in arrays.items() if not name.startswith("layer0.token_")}
+        return pack(about | {"format": 2}, kept | {"layer0.tokens": tagger.layers[0].tokens})
+
+    monkeypatch.setattr(modelfile, "_pack", as_before)
+    before = from_bytes(to_bytes(tagger))
+    monkeypatch.undo()
+    assert before.layers[0].tokens.any()
+    assert to_bytes(before) == to_bytes(tagger)
 
 
 @pytest.mark.parametrize(

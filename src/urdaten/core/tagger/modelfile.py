@@ -30,7 +30,9 @@ from urdaten.core.tagger.weights import Moves, SparseRows
 from urdaten.errors import BadFile
 
 MAGIC = b"URDATAGG"
-FORMAT = 2
+FORMAT = 3
+# Format 2 had the weights of tokens' features written out in full.
+_READ = (2, FORMAT)
 _ALIGN = 64
 _HEAD = len(MAGIC) + 32 + 8
 # Stands between names; no word holds it.
@@ -49,11 +51,14 @@ def to_bytes(tagger: Tagger) -> bytes:
         "class_numbers": np.array(list(tagger.table.classes.values()), dtype=np.int32),
     }
     for k, layer in enumerate(tagger.layers):
+        tokens = SparseRows.of(layer.tokens, range(len(layer.tokens)), 0)
         named = {
             "pointer": layer.forms.pointer.astype(np.int32),
             "column": layer.forms.column,
             "value": layer.forms.value.astype(np.float16),
-            "tokens": layer.tokens,
+            "token_pointer": tokens.pointer.astype(np.int32),
+            "token_column": tokens.column,
+            "token_value": tokens.value.astype(np.float16),
             "start": layer.moves.start,
             "dense": layer.moves.dense,
             "step": layer.moves.step,
@@ -104,9 +109,10 @@ def from_bytes(data: bytes | mmap.mmap) -> Tagger:
         raise _damaged()
     (size,) = struct.unpack("<Q", view[_HEAD - 8 : _HEAD])
     about = json.loads(bytes(view[_HEAD : _HEAD + size]))
-    if about["format"] != FORMAT:
+    if about["format"] not in _READ:
         raise BadFile(
-            f"This tagger has format {about['format']}; this program reads format {FORMAT}. Train it again."
+            f"This tagger has format {about['format']}; this program reads formats"
+            f" {' and '.join(map(str, _READ))}. Train it again."
         )
     arrays = {
         name: np.frombuffer(
@@ -132,10 +138,16 @@ def _layer(arrays: Mapping[str, Array], number: int, about: Mapping[str, Any]) -
     def named(name: str) -> Array:
         return arrays[f"layer{number}.{name}"]
 
+    def rows(prefix: str) -> SparseRows:
+        pointer, value = named(prefix + "pointer"), named(prefix + "value")
+        return SparseRows(pointer.astype(np.int64), named(prefix + "column"), value.astype(np.float32))
+
+    coding = Coding(about["coding"], tuple(about["types"]))
+    full = arrays.get(f"layer{number}.tokens")
     return Layer(
-        Coding(about["coding"], tuple(about["types"])),
-        SparseRows(named("pointer").astype(np.int64), named("column"), named("value").astype(np.float32)),
-        named("tokens").copy(),
+        coding,
+        rows(""),
+        rows("token_").dense(coding.count) if full is None else full.copy(),
         Moves(named("start").copy(), named("dense").copy(), named("step").copy()),
     )
 

@@ -274,7 +274,7 @@ class _Trainer:
                 Layer(
                     matter.coding,
                     SparseRows.of(weights.forms, rows, least),
-                    np.ascontiguousarray(weights.tokens[token_rows], dtype=np.float32),
+                    SparseRows.of(weights.tokens, token_rows, least).dense(matter.coding.count),
                     weights.moves,
                 )
                 for matter, weights in zip(self._matters, best, strict=True)
@@ -289,12 +289,12 @@ class _Trainer:
 
     def _threshold(self, best: Sequence[Weights]) -> float:
         """The size of weight from which on the tagger's file is as small as the settings want it."""
-        # Beside weights of forms the file holds names, weights of tokens' features, and moves.
+        # Beside weights the file holds names.
         names = sum(map(len, self._table.names)) + 8 * len(self._table)
         features = sum(len(f.left) + len(f.right) + 24 for f in self._token_table.features)
-        rest = names + features + sum(weights.tokens.nbytes for weights in best)
-        size = max(self._settings.file_megabytes * 1e6 - rest, 1e4)
-        return least_that_fits([weights.forms for weights in best], self._settings.prune, size)
+        whole = self._settings.file_megabytes * 1e6
+        weights = [array for one in best for array in (one.forms, one.tokens)]
+        return least_that_fits(weights, self._settings.prune, max(whole - names - features, whole / 2))
 
     def _calibrate(self, tagger: Tagger) -> Calibration:
         dev = self._watched[1]

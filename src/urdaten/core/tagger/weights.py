@@ -175,6 +175,12 @@ class SparseRows:
         at = slice(int(self.pointer[number]), int(self.pointer[number + 1]))
         return dict(zip(self.column[at].tolist(), self.value[at].tolist(), strict=True))
 
+    def dense(self, width: int) -> NDArray[np.float32]:
+        """The matrix as it would be written out."""
+        full = np.zeros((len(self.pointer) - 1, width), dtype=np.float32)
+        full[np.repeat(np.arange(len(full)), np.diff(self.pointer)), self.column] = self.value
+        return full
+
     def sums(self, pointer: Ints, column: Ints, rows: Ints, width: int) -> Floats:
         """Sums of rows: out[i] is that of the rows which column[pointer[rows[i]]:…] names."""
         out = np.empty((len(rows), width), dtype=np.float32)
