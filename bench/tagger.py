@@ -220,7 +220,7 @@ def _speed(corpus: Corpus) -> dict[str, float]:
     def epoch(threads: int) -> Callable[[], object]:
         return lambda: learners[threads].epoch(order, lambda: False)
 
-    both = _turns({"one": epoch(1), "two": epoch(2)}, 3)
+    both = _turns({"one": epoch(1), "two": epoch(2)})
     return figures | {"two_threads_times_as_fast": both["one"] / both["two"]}
 
 

@@ -60,8 +60,8 @@ def learn_classes(
     # The last column of each side is the edge of a sentence.
     columns = np.append(frequent, len(keys))
     table = sparse.hstack([before[words][:, columns], after[words][:, columns]]).tocsr()
-    vectors = _vectors(table, min(DIMENSIONS, len(words) - 1, table.shape[1] - 1), seed)
     told = np.sort(np.argsort(-count[words], kind="stable")[:LEADING])
+    vectors = _vectors(table, told, seed)
     levels = [_cluster(vectors, told, size, seed) for size in LEVELS if size <= len(told)]
     of_key = dict(zip(words.tolist(), zip(*(level.tolist() for level in levels), strict=True), strict=True))
     return {
@@ -138,8 +138,8 @@ def _neighbours(
     )
 
 
-def _vectors(table: sparse.csr_array, dimensions: int, seed: int) -> Floats:
-    """Unit vectors of shape (n_words, dimensions)."""
+def _vectors(table: sparse.csr_array, told: NDArray[np.int64], seed: int) -> Floats:
+    """Unit vectors of shape (n_words, at most DIMENSIONS), along the axes of the words `told`."""
     total = table.sum()
     by_row = np.asarray(table.sum(axis=1)).ravel()
     # Rare neighbours seem more telling than they are; a power below one tempers that (Levy et al. 2015).
@@ -147,15 +147,17 @@ def _vectors(table: sparse.csr_array, dimensions: int, seed: int) -> Floats:
     by_column = by_column / max(by_column.sum(), 1e-12) * total
     pairs = table.tocoo()
     value = np.log(pairs.data * total / (by_row[pairs.row] * by_column[pairs.col]))
-    told = value > 0
+    high = value > 0
     weighed = sparse.csr_array(
-        (value[told], (pairs.row[told], pairs.col[told])), shape=table.shape, dtype=np.float64
+        (value[high], (pairs.row[high], pairs.col[high])), shape=table.shape, dtype=np.float64
     )
-    first = np.random.default_rng(seed).normal(size=min(table.shape))
-    left, size, _ = svds(weighed, k=dimensions, v0=first)
+    leading = weighed[told]
+    dimensions = min(DIMENSIONS, min(leading.shape) - 1)
+    first = np.random.default_rng(seed).normal(size=min(leading.shape))
+    _, size, axes = svds(leading, k=dimensions, v0=first)
     # Beyond the rank there is only noise, which would differ from run to run.
-    told = size > _NOISE * size.max(initial=0)
-    vectors = left[:, told] * np.sqrt(size[told])
+    real = size > _NOISE * size.max(initial=0)
+    vectors = weighed @ (axes[real].T / np.sqrt(size[real]))
     # The sign of a singular vector is free; fix it, so that the same texts give the same classes.
     largest = np.round(np.abs(vectors), _DIGITS).argmax(axis=0)
     vectors *= np.sign(vectors[largest, np.arange(vectors.shape[1])])

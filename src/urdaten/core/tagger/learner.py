@@ -88,7 +88,8 @@ class AdaGrad:
         self._batch = batch_size(settings.batch, len(layout))
         batches = -(-len(layout) // self._batch)
         l2 = pull(settings.l2, len(layout))
-        self._pace = Pace(settings.rate, settings.l1 / batches, l2 / batches)
+        rate = settled_rate(settings.rate, len(layout) / len(coding.types))
+        self._pace = Pace(rate, settings.l1 / batches, l2 / batches)
         self._step = 0
         self._begun = 0
         self._parts = min(threads, SHARDS)
@@ -111,7 +112,7 @@ class AdaGrad:
         longest = np.sort(layout.length)[::-1][: self._batch]
         room = int((longest + WINDOW).sum()) + (len(longest) + 4) * WINDOW
         self._shared = _shared(self._state, room, coding.count)
-        self._plans = [_plan(self._columns, self._state, room) for _ in range(self._parts)]
+        self._plans = (_plan(self._columns, self._state, room), _plan(self._columns, self._state, room))
         # So many batches at a time that a wish to stop is heard soon.
         tokens = max(1, len(layout.position) // batches)
         self._portion = self._batch * max(1, int(LABELS_AT_A_TIME / (tokens * coding.count)))
@@ -146,7 +147,7 @@ class AdaGrad:
                 self._state,
                 self._chain,
                 self._shared,
-                self._plans[part],
+                self._plans,
                 self._pace,
             )
 
@@ -227,6 +228,7 @@ def _plan(columns: Columns, state: State, room: int) -> Plan:
         return unset(rows), unset(touched), unset(touched + 1), unset(held)
 
     return Plan(
+        np.zeros(3, dtype=np.int64),
         unset(len(columns.form_pointer) - 1),
         unset(room),
         *inverted(columns.form_pointer, len(state.forms)),
@@ -239,6 +241,11 @@ def _plan(columns: Columns, state: State, room: int) -> Plan:
 def pull(l2: float, sentences: int) -> float:
     """The L2 penalty for so many sentences, given the one for 1000."""
     return l2 * float(np.sqrt(sentences / 1000))
+
+
+def settled_rate(rate: float, sentences: float) -> float:
+    """The step size where there are so many sentences for each type: many bear smaller steps, which are steadier."""
+    return rate * min(1.0, float(np.sqrt(300 / sentences)))
 
 
 def batch_size(most: int, sentences: int) -> int:

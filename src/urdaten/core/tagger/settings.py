@@ -97,7 +97,8 @@ SETTINGS = (
         default=0.1,
         least=1e-4,
         most=10,
-        help="Step size of the optimiser; larger learns faster and less steadily.",
+        help="Step size of the optimiser; larger learns faster and less steadily. From 300 sentences for each type on"
+        " it falls with the root of their number.",
     ),
     Setting(
         name="l2",

@@ -31,6 +31,8 @@ from urdaten.errors import BadInput, BadSettings, Stopped
 Ints = NDArray[np.int64]
 # F1 on training sentences is shown for comparison alone; more of them would only take time.
 TRAIN_F1_SENTENCES = 500
+# A smaller rise of dev F1 is kept, and not worth waiting for another.
+WORTH = 0.001
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -78,6 +80,7 @@ def train(
     patience = patience_in_epochs(settings.patience, len(trainer.layout))
     best: list[Weights] | None = None
     best_score, best_epoch, epoch = -1.0, 0, 0
+    risen, risen_to = 0, -1.0
     epochs = trainer.epochs(enough)
     for objective, weights in epochs:
         epoch += 1
@@ -86,6 +89,8 @@ def train(
         if best is None or dev_f1 is None or dev_f1 > best_score:
             best = weights
             best_score, best_epoch = dev_f1 or 0.0, epoch
+        if best_score >= risen_to + WORTH:
+            risen, risen_to = epoch, best_score
         on_progress(
             Progress(
                 epoch=epoch,
@@ -97,7 +102,7 @@ def train(
                 seconds=time.monotonic() - began,
             )
         )
-        if epoch - best_epoch >= patience:
+        if dev_f1 is not None and epoch - risen >= patience:
             break
     # What the optimiser held is let go before the tagger is built.
     epochs.close()

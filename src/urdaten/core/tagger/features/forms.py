@@ -107,14 +107,21 @@ class AttributeTable:
         groups: Sequence[str],
         classes: Mapping[str, Sequence[int]] | None = None,
     ) -> AttributeTable:
-        """The attributes of the given forms; parts of words count only when two forms share them."""
+        """The attributes of the given forms; parts of words count only when two forms share them, and forms only
+        when their words have others."""
         number: dict[str, int] = {}
         rows: dict[str, list[int]] = {}
         for form in forms:
             names = form_attributes(form, groups, classes)
             rows[form] = [number.setdefault(name, len(number)) for name in names]
         counts = np.bincount([k for row in rows.values() for k in row], minlength=len(number)).tolist()
-        kept = [n for n, k in number.items() if counts[k] > 1 or not n.startswith(_SHARED)]
+
+        def tells(name: str, forms: int) -> bool:
+            if name.startswith("form="):
+                return bool(counts[number["word=" + name.removeprefix("form=").casefold()]] > 1)
+            return forms > 1 or not name.startswith(_SHARED)
+
+        kept = [name for name, count in zip(number, counts, strict=True) if tells(name, count)]
         table = cls(groups, [BEYOND, *kept], classes)
         new = [0] * len(number)
         for name, k in number.items():

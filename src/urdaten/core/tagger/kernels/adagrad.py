@@ -2,7 +2,7 @@
 
 A batch is cut into two shards of sentences whose gradients are found side by side; then the rows of weights that it
 names are changed side by side. Shards are a property of the method and parts only say who works on what, so the
-number of threads never changes a result: each part plans the batch for itself and they meet between its stages.
+number of threads never changes a result. The parts meet between the stages of a batch.
 
 A row is pulled towards zero when a batch names it, for all the steps since the last one that did. Weights are used as
 their average over the steps of an epoch (Polyak and Juditsky 1992): `moved` holds every change times the steps that
@@ -23,6 +23,12 @@ from urdaten.core.tagger.kernels.scores import WINDOW, add_windows, take_windows
 
 SHARDS = 2
 _LEAST = 1e-6
+
+
+@kernel
+def _add(source: Floats, target: Floats) -> None:
+    for j in range(len(source)):
+        target[j] += source[j]
 
 
 class Columns(NamedTuple):
@@ -87,12 +93,14 @@ class Shared(NamedTuple):
 
 
 class Plan(NamedTuple):
-    """Room for what one part notes of a batch. `mark`, `form_slot` and `token_slot` are −1 between batches.
+    """Room for what is noted of a batch. `mark`, `form_slot` and `token_slot` are −1 between batches.
 
-    forms lists the distinct forms; rows of weights that they name are touched, row n by the forms
-    held[begins[n]:begins[n + 1]]; likewise for tokens, whose members are rows of errors.
+    counts are the numbers of distinct forms, of rows that forms touch and of rows that tokens touch. forms lists the
+    distinct forms; rows of weights that they name are touched, row n by the forms held[begins[n]:begins[n + 1]];
+    likewise for tokens, whose members are rows of errors.
     """
 
+    counts: Ints
     mark: Ints
     forms: Ints
     form_slot: Ints
@@ -140,38 +148,44 @@ def _invert(
 
 
 @kernel
-def _plan(sentences: Ints, columns: Columns, plan: Plan, size: int) -> tuple[int, int, int]:
-    """Note the forms around the sentences, and the rows of weights that forms and tokens name; their numbers.
+def _plan_forms(sentences: Ints, columns: Columns, plan: Plan) -> None:
+    """Note the forms around the sentences, and the rows of weights that they name. Marks of forms stay set."""
+    distinct = 0
+    for s in sentences:
+        for p in range(columns.first[s] - WINDOW, columns.first[s] + columns.length[s] + WINDOW):
+            form = columns.word[p]
+            if plan.mark[form] < 0:
+                plan.mark[form] = distinct
+                plan.forms[distinct] = form
+                distinct += 1
+    plan.counts[0] = distinct
+    plan.counts[1] = _invert(
+        plan.forms, np.arange(distinct), distinct, columns.form_pointer, columns.form_column,
+        plan.form_slot, plan.form_touched, plan.form_begins, plan.form_held,
+    )  # fmt: skip
+
+
+@kernel
+def _plan_tokens(sentences: Ints, columns: Columns, plan: Plan, size: int) -> None:
+    """Note the rows of weights that the tokens of the sentences name.
 
     Sentence i is of shard i % SHARDS and has its errors there, in order, as shard_gradient lays them out; a shard has
-    `size` rows. Marks of forms stay set.
+    `size` rows.
     """
-    distinct = 0
     tokens = 0
     for k in range(SHARDS):
         row = k * size + 2 * WINDOW
         for i in range(k, len(sentences), SHARDS):
             s = sentences[i]
-            for p in range(columns.first[s] - WINDOW, columns.first[s] + columns.length[s] + WINDOW):
-                form = columns.word[p]
-                if plan.mark[form] < 0:
-                    plan.mark[form] = distinct
-                    plan.forms[distinct] = form
-                    distinct += 1
             for t in range(columns.length[s]):
                 plan.token_at[tokens] = columns.first[s] + t
                 plan.token_row[tokens] = row + t
                 tokens += 1
             row += columns.length[s] + WINDOW
-    form_rows = _invert(
-        plan.forms, np.arange(distinct), distinct, columns.form_pointer, columns.form_column,
-        plan.form_slot, plan.form_touched, plan.form_begins, plan.form_held,
-    )  # fmt: skip
-    token_rows = _invert(
+    plan.counts[2] = _invert(
         plan.token_at, plan.token_row, tokens, columns.token_pointer, columns.token_column,
         plan.token_slot, plan.token_touched, plan.token_begins, plan.token_held,
     )  # fmt: skip
-    return distinct, form_rows, token_rows
 
 
 @kernel
@@ -236,22 +250,14 @@ def _change(row: Floats, slope: Floats, steps: int, when: int, pace: Pace) -> No
     weight, square, moved = row[0], row[1], row[2]
     one = weight.dtype.type
     rate, least, at = one(pace.rate), one(_LEAST), one(when)
-    pull, cut = one(pace.l2 * steps), one(pace.l1 * steps)
-    if cut > 0:
-        for j in range(len(slope)):
-            square[j] += slope[j] * slope[j]
-            eta = rate / (np.sqrt(square[j]) + least)
-            value = (weight[j] - eta * slope[j]) / (one(1) + eta * pull)
-            size = max(abs(value) - eta * cut, one(0))
-            value = size if value > 0 else -size
-            moved[j] += (value - weight[j]) * at
-            weight[j] = value
-        return
+    pull, cut = rate * one(pace.l2 * steps), rate * one(pace.l1 * steps)
     for j in range(len(slope)):
         square[j] += slope[j] * slope[j]
         root = np.sqrt(square[j]) + least
-        # (w − ηg) / (1 + η·pull) with η = rate / root, in one division.
-        value = (weight[j] * root - rate * slope[j]) / (root + rate * pull)
+        # With η = rate / root: w − ηg, η · l1 of it cut off towards zero, by 1 + η · l2.
+        value = weight[j] * root - rate * slope[j]
+        size = max(abs(value) - cut, one(0)) / (root + pull)
+        value = size if value > 0 else -size
         moved[j] += (value - weight[j]) * at
         weight[j] = value
 
@@ -269,9 +275,7 @@ def _change_rows(
             continue
         slope[:] = 0
         for m in range(begins[n], begins[n + 1]):
-            source = error[held[m]]
-            for j in range(len(slope)):
-                slope[j] += source[j]
+            _add(error[held[m]], slope)
         a = touched[n]
         _change(rows[a], slope, now - last[a], now - 1 - begun, pace)
         last[a] = now
@@ -280,12 +284,13 @@ def _change_rows(
 @kernel
 def descend(
     order: Ints, batch: int, part: int, parts: int, now: int, begun: int,
-    columns: Columns, state: State, chain: Chain, shared: Shared, plan: Plan, pace: Pace,
+    columns: Columns, state: State, chain: Chain, shared: Shared, plans: tuple[Plan, Plan], pace: Pace,
 ) -> None:  # fmt: skip
     """A step for each batch of sentences, which go by falling length within it.
 
-    All parts are to run this at once, each with a plan of its own. `now` counts the steps done, `begun` those that
-    had been done when the epoch began. Losses are added to shared.loss.
+    All parts are to run this at once. `now` counts the steps done, `begun` those that had been done when the epoch
+    began. Losses are added to shared.loss. Plans take turns, so that a part can plan while another still works by the
+    plan before.
     """
     times = 0
     size = shared.error.shape[1]
@@ -293,28 +298,29 @@ def descend(
     for at in range(0, len(order), batch):
         now += 1
         sentences = order[at : at + batch]
-        distinct, form_rows, token_rows = _plan(sentences, columns, plan, size)
+        plan = plans[now % 2]
+        if part == 0:
+            _plan_forms(sentences, columns, plan)
+        if part == parts - 1:
+            _plan_tokens(sentences, columns, plan, size)
         times = meet(shared.arrivals, parts, times)
+        distinct, form_rows, token_rows = plan.counts[0], plan.counts[1], plan.counts[2]
         for i in range(part, distinct, parts):
-            target = shared.form_scores[i]
-            target[:] = 0
+            shared.form_scores[i] = 0
             for n in range(columns.form_pointer[plan.forms[i]], columns.form_pointer[plan.forms[i] + 1]):
-                source = state.forms[columns.form_column[n], 0]
-                for j in range(len(target)):
-                    target[j] += source[j]
+                _add(state.forms[columns.form_column[n], 0], shared.form_scores[i])
         times = meet(shared.arrivals, parts, times)
         for k in range(part, SHARDS, parts):
             shared.loss[k] += shard_gradient(
                 sentences, k, columns, state, chain, plan.mark, distinct, shared.form_scores,
                 shared.form_error[k], shared.error[k], shared.start[k], shared.dense[k], shared.step[k],
             )  # fmt: skip
-        for i in range(distinct):
-            plan.mark[plan.forms[i]] = -1
         times = meet(shared.arrivals, parts, times)
+        if part == 0:
+            for i in range(distinct):
+                plan.mark[plan.forms[i]] = -1
         for i in range(part, distinct, parts):
-            one, other = shared.form_error[0, i], shared.form_error[1, i]
-            for j in range(len(one)):
-                one[j] += other[j]
+            _add(shared.form_error[1, i], shared.form_error[0, i])
         times = meet(shared.arrivals, parts, times)
         _change_rows(
             state.forms, state.form_last, plan.form_touched, form_rows, plan.form_begins, plan.form_held,
