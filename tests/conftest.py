@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session
 
 from urdaten.demo.files import Demo, read_demo
 from urdaten.demo.load import load
+from urdaten.places.desk import learned, ranking
 from urdaten.places.lists import acts as lists
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.tagger import acts as tagger
@@ -39,6 +40,8 @@ def nothing_kept() -> None:
     """What a process keeps for its one database would be wrong for the next test's."""
     pipeline._memory.clear()
     lists._compiled.clear()
+    learned._kept.clear()
+    ranking._kept.clear()
     tagger._load.cache_clear()
 
 

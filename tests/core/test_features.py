@@ -7,7 +7,15 @@ import numpy as np
 from urdaten.core.spans import Span
 from urdaten.core.tagger import GoldText, TaggerInput, list_classes
 from urdaten.core.tagger.classes import learn_classes
-from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable, form_attributes, outline, shape
+from urdaten.core.tagger.features import (
+    AttributeTable,
+    Lexicon,
+    TokenTable,
+    form_attributes,
+    forms,
+    outline,
+    shape,
+)
 from urdaten.core.tagger.layout import lay_out
 from urdaten.core.text import Vocabulary, analyse
 
@@ -39,6 +47,11 @@ def test_parts_of_words_count_only_when_shared() -> None:
     columns, ends = table.rows(["salt", "never seen"])
     assert {"word=salt", "begins=sal"} <= {table.names[k] for k in columns[: ends[0]]}
     assert [table.names[k] for k in columns[ends[0] :]] == []
+
+
+def test_a_form_counts_where_its_word_has_another() -> None:
+    table = AttributeTable.learn(["Amber", "amber", "Pellin"], ("words",))
+    assert table.names == [forms.BEYOND, "word=amber", "form=Amber", "word=pellin"]
 
 
 def test_a_lexicon_grows_with_its_vocabulary() -> None:

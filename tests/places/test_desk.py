@@ -55,7 +55,14 @@ def test_offsets_are_code_points(desk: Api) -> None:
 
 
 def test_marking_and_signing(desk: Api) -> None:
-    assert sentence(desk)["annotation"] == {"state": "untouched", "version": 0, "spans": []}
+    assert sentence(desk)["annotation"] == {
+        "state": "untouched",
+        "version": 0,
+        "spans": [],
+        "turned_down": [],
+        "question": "",
+        "answer": "",
+    }
     put(desk, 0, "mark", "draft", PELLIN)
     done = put(desk, 0, "sign", "signed", PELLIN, VARNBY)
     assert (done["state"], done["version"]) == ("signed", 2)

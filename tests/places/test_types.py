@@ -31,7 +31,7 @@ def test_a_type_is_added_seen_changed_and_removed(api: Api) -> None:
     api.put(f"/types/{made['id']}", VES | {"code": "SHP", "name": "ship", "key": "s"})
     assert api.get("/types")["version"] == 2, "a change that changes nothing makes no version"
     api.delete(f"/types/{made['id']}")
-    assert api.get("/types") == {"version": 3, "types": []}
+    assert api.get("/types") == {"version": 3, "overlap": "apart", "types": []}
     api.delete(f"/types/{made['id']}", expect=404)
 
 

@@ -38,6 +38,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/desk/acceptance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Acceptance
+         * @description How often evidence was taken and turned down at the Desk, by source.
+         */
+        get: operations["readAcceptance"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/desk/pace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Pace
+         * @description How quickly you signed of late.
+         */
+        get: operations["readPace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/desk/queue": {
         parameters: {
             query?: never;
@@ -47,6 +87,26 @@ export interface paths {
         };
         /** Read Queue */
         get: operations["readQueue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/desk/queue/ordered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Ordered Queue
+         * @description The queue by most disputes between sources, by the tagger's doubt, by new words, or at random.
+         */
+        get: operations["readOrderedQueue"];
         put?: never;
         post?: never;
         delete?: never;
@@ -83,6 +143,46 @@ export interface paths {
         get: operations["openSentence"];
         /** Annotate */
         put: operations["annotate"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/desk/sentences/{sentence_id}/elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Elsewhere
+         * @description How the words from `start` to `end` were signed in this and other sentences.
+         */
+        get: operations["readElsewhere"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/desk/sentences/{sentence_id}/elsewhere/staves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Elsewhere Staves
+         * @description The signed sentences that hold these words.
+         */
+        get: operations["readElsewhereStaves"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -730,6 +830,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/types/overlap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Overlap
+         * @description Say how spans of one sentence may stand to each other; refused while some sentences break that.
+         */
+        put: operations["setOverlap"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/types/{type_id}": {
         parameters: {
             query?: never;
@@ -843,6 +963,15 @@ export interface components {
              */
             words: string[];
         };
+        /** AcceptanceShown */
+        AcceptanceShown: {
+            /** Source */
+            source: string;
+            /** Taken */
+            taken: number;
+            /** Turned Down */
+            turned_down: number;
+        };
         /** ActShown */
         ActShown: {
             /** After */
@@ -867,10 +996,25 @@ export interface components {
         };
         /** AnnotationShown */
         AnnotationShown: {
+            /**
+             * Answer
+             * @description what the lead says to that; empty if nothing yet
+             */
+            answer: string;
+            /**
+             * Question
+             * @description what an annotator asks the lead; empty if nothing
+             */
+            question: string;
             /** Spans */
             spans: components["schemas"]["SpanShown"][];
             /** State */
             state: string;
+            /**
+             * Turned Down
+             * @description evidence that shall not be offered again
+             */
+            turned_down: components["schemas"]["SpanShown"][];
             /** Version */
             version: number;
         };
@@ -879,14 +1023,34 @@ export interface components {
          * @description What the sentence shall be; `version` is the one you saw, `token` names this act.
          */
         ChangeWish: {
+            /**
+             * Answer
+             * @default
+             */
+            answer: string;
             /** Kind */
             kind: string;
+            /**
+             * Question
+             * @default
+             */
+            question: string;
             /** Spans */
             spans: components["schemas"]["SpanWish"][];
             /** State */
             state: string;
             /** Token */
             token?: string | null;
+            /**
+             * Turned Down
+             * @default []
+             */
+            turned_down: components["schemas"]["SpanWish"][];
+            /**
+             * Verdicts
+             * @default []
+             */
+            verdicts: components["schemas"]["VerdictWish"][];
             /** Version */
             version: number;
         };
@@ -1211,6 +1375,25 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * OverlapWish
+         * @description How spans of one sentence may stand to each other: apart, one within another, or anyhow.
+         */
+        OverlapWish: {
+            /**
+             * Overlap
+             * @enum {string}
+             */
+            overlap: "apart" | "nested" | "free";
+        };
+        /** PaceShown */
+        PaceShown: {
+            /**
+             * Seconds
+             * @description what you lately took from one signing to the next; null after too few signings
+             */
+            seconds: number | null;
+        };
         /** PartShown */
         PartShown: {
             /** End */
@@ -1307,6 +1490,11 @@ export interface components {
         };
         /** QueueItemShown */
         QueueItemShown: {
+            /**
+             * Asked
+             * @description holds a question to the lead that has no answer yet
+             */
+            asked: boolean;
             /** Id */
             id: number;
             /** Number */
@@ -1323,9 +1511,24 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * Worth
+             * @description what the order goes by: disputed places, bits of doubt per word, or the share of new words
+             */
+            worth: number | null;
         };
         /** QueuePage */
         QueuePage: {
+            /**
+             * Asked
+             * @description sentences of the whole queue with a question that has no answer yet
+             */
+            asked: number;
+            /**
+             * Empty
+             * @description of those, sentences without a span
+             */
+            empty: number;
             /**
              * First Open
              * @description the first sentence that is not signed, wherever it stands
@@ -1495,6 +1698,11 @@ export interface components {
         };
         /** SchemeShown */
         SchemeShown: {
+            /**
+             * Overlap
+             * @enum {string}
+             */
+            overlap: "apart" | "nested" | "free";
             /** Types */
             types: components["schemas"]["TypeShown"][];
             /** Version */
@@ -1714,6 +1922,11 @@ export interface components {
              * @description code points from the start of the text's body
              */
             end: number;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
             /** Probability */
             probability?: number | null;
             /**
@@ -1925,6 +2138,33 @@ export interface components {
              */
             start: number;
         };
+        /**
+         * ToldShown
+         * @description How some words were signed in other places; test texts are not looked at.
+         */
+        ToldShown: {
+            /**
+             * As Span
+             * @description how often they were a span, by type
+             */
+            as_span: {
+                [key: string]: number;
+            };
+            /**
+             * Bare
+             * @description how often nothing was marked there
+             */
+            bare: number;
+            /**
+             * Inside
+             * @description how often they were part of a longer span, by type
+             */
+            inside: {
+                [key: string]: number;
+            };
+            /** Sentences */
+            sentences: number;
+        };
         /** TrainingShown */
         TrainingShown: {
             /** Can Repeat */
@@ -2096,6 +2336,33 @@ export interface components {
             rulings: string[];
         };
         /**
+         * VerdictWish
+         * @description Evidence that the act takes into gold or turns down.
+         */
+        VerdictWish: {
+            /**
+             * End
+             * @description code points from the start of the text's body
+             */
+            end: number;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /** Source */
+            source: string;
+            /**
+             * Start
+             * @description code points from the start of the text's body
+             */
+            start: number;
+            /** Taken */
+            taken: boolean;
+            /** Type */
+            type: string;
+        };
+        /**
          * WhyShown
          * @description A tagger's span against the best that the tagger would say without it.
          */
@@ -2152,6 +2419,7 @@ export interface components {
 }
 export type AbbreviationsShown = components['schemas']['AbbreviationsShown'];
 export type AbbreviationsWish = components['schemas']['AbbreviationsWish'];
+export type AcceptanceShown = components['schemas']['AcceptanceShown'];
 export type ActShown = components['schemas']['ActShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
 export type ChangeWish = components['schemas']['ChangeWish'];
@@ -2174,6 +2442,8 @@ export type ListShown = components['schemas']['ListShown'];
 export type ListWish = components['schemas']['ListWish'];
 export type MadeFrom = components['schemas']['MadeFrom'];
 export type NewTextWish = components['schemas']['NewTextWish'];
+export type OverlapWish = components['schemas']['OverlapWish'];
+export type PaceShown = components['schemas']['PaceShown'];
 export type PartShown = components['schemas']['PartShown'];
 export type PersonShown = components['schemas']['PersonShown'];
 export type PresetShown = components['schemas']['PresetShown'];
@@ -2210,6 +2480,7 @@ export type TextPage = components['schemas']['TextPage'];
 export type TextShown = components['schemas']['TextShown'];
 export type TextWish = components['schemas']['TextWish'];
 export type TokenShown = components['schemas']['TokenShown'];
+export type ToldShown = components['schemas']['ToldShown'];
 export type TrainingShown = components['schemas']['TrainingShown'];
 export type TrainingWish = components['schemas']['TrainingWish'];
 export type TravelShown = components['schemas']['TravelShown'];
@@ -2217,6 +2488,7 @@ export type TrialShown = components['schemas']['TrialShown'];
 export type TypeFigures = components['schemas']['TypeFigures'];
 export type TypeShown = components['schemas']['TypeShown'];
 export type TypeWish = components['schemas']['TypeWish'];
+export type VerdictWish = components['schemas']['VerdictWish'];
 export type WhyShown = components['schemas']['WhyShown'];
 export type WordClassShown = components['schemas']['WordClassShown'];
 export type $defs = Record<string, never>;
@@ -2279,12 +2551,113 @@ export interface operations {
             };
         };
     };
+    readAcceptance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptanceShown"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readPace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaceShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     readQueue: {
         parameters: {
             query?: {
                 after?: number | null;
                 split?: string;
                 texts?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueuePage"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readOrderedQueue: {
+        parameters: {
+            query: {
+                by: "disputes" | "doubt" | "novelty" | "random";
+                split?: string;
+                seed?: number;
+                /** @description the same turn shows the same order; take a new one to order anew */
+                turn?: number;
+                after?: number;
+                limit?: number;
             };
             header?: never;
             path: {
@@ -2400,6 +2773,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AnnotationShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readElsewhere: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+            };
+            header?: never;
+            path: {
+                sentence_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToldShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readElsewhereStaves: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+            };
+            header?: never;
+            path: {
+                sentence_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StavePage"];
                 };
             };
             /** @description a problem, RFC 9457 */
@@ -4111,6 +4554,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TypeShown"];
                 };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setOverlap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OverlapWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description a problem, RFC 9457 */
             default: {

@@ -1,5 +1,5 @@
 import { ChakraProvider } from '@chakra-ui/react'
-import { render, screen, within } from '@testing-library/react'
+import { fireEvent, render, screen, within } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 
 import { system } from '../theme/system'
@@ -63,5 +63,37 @@ describe('Stave', () => {
     const { container } = draw({ onSpan })
     container.querySelector<HTMLElement>('[data-span="22-28-PRT"]')?.click()
     expect(onSpan).toHaveBeenCalledExactlyOnceWith(LANES[1]?.spans[1], LANES[1])
+  })
+
+  it('strikes out evidence that was turned down and says so', () => {
+    const lanes: Lane[] = [{ ...(LANES[1] as Lane), spans: [{ start: 10, end: 16, type: 'VES', down: true }] }]
+    const { container } = draw({ lanes })
+    expect(container.querySelector('[data-span]')).toHaveAttribute('title', 'VES (turned down)')
+  })
+
+  it('lets a bound of a gold span be dragged from its end, and of gold alone', () => {
+    const onBound = vi.fn()
+    const { container } = draw({ onBound, onSelect: () => undefined })
+    const ticks = [...container.querySelectorAll<HTMLElement>('[data-tick]')]
+    expect(ticks.map((tick) => tick.dataset['tick'])).toEqual(['start', 'end'])
+    // Every word is as wide as nothing here, so the pointer is always nearest to the last one.
+    const tick = ticks[1] as HTMLElement
+    fireEvent.pointerDown(tick, { button: 0, pointerId: 1 })
+    fireEvent.pointerMove(tick, { pointerId: 1, clientX: 5000 })
+    expect(container.querySelector('[data-lane="gold"] [data-span]')).toHaveAttribute('data-span', '10-28-VES')
+    expect(onBound).not.toHaveBeenCalled()
+    fireEvent.pointerUp(tick, { pointerId: 1 })
+    expect(onBound).toHaveBeenCalledExactlyOnceWith(LANES[0]?.spans[0], { start: 10, end: 28 })
+  })
+
+  it('changes nothing when a drag of a bound is broken off', () => {
+    const onBound = vi.fn()
+    const { container } = draw({ onBound, onSelect: () => undefined })
+    const tick = container.querySelector('[data-tick="end"]') as HTMLElement
+    fireEvent.pointerDown(tick, { button: 0, pointerId: 1 })
+    fireEvent.pointerMove(tick, { pointerId: 1, clientX: 5000 })
+    fireEvent.pointerCancel(tick, { pointerId: 1 })
+    expect(onBound).not.toHaveBeenCalled()
+    expect(container.querySelector('[data-lane="gold"] [data-span]')).toHaveAttribute('data-span', '10-16-VES')
   })
 })

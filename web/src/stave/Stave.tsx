@@ -3,13 +3,14 @@ import { memo, type PointerEvent, useLayoutEffect, useMemo, useRef, useState } f
 
 import { hueToken } from '../parts/signs'
 import { CodePoints } from '../api/offsets'
-import { type Lane, layOut, type PlacedBar, type Range, type StaveSpan, type System } from './layout'
+import { boundAt, keyOf, type Lane, layOut, type PlacedBar, placeOf, type Range, type StaveSpan, type System, tokenNear } from './layout'
 import { measureText, useFontTurn } from './measure'
 
-/** Selected tokens, first and last, both included; `head` is the end that moves. */
+/** Selected tokens, first and last, both included; `head` is the end that moves. `within` narrows them to code points. */
 export interface Selection {
   anchor: number
   head: number
+  within?: Range
 }
 
 export interface StaveProps {
@@ -25,6 +26,15 @@ export interface StaveProps {
   selection?: Selection | undefined
   onSelect?: ((selection: Selection) => void) | undefined
   onSpan?: ((span: StaveSpan, lane: Lane) => void) | undefined
+  /** A bound of a gold span was dragged elsewhere. */
+  onBound?: ((span: StaveSpan, bounds: Range) => void) | undefined
+}
+
+/** A bound of a span on its way. */
+interface Dragged {
+  span: StaveSpan
+  side: 'start' | 'end'
+  bounds: Range
 }
 
 /** The sentence as text with lanes of evidence beneath: the one component that shows spans. */
@@ -33,7 +43,8 @@ export const Stave = memo(function Stave(props: StaveProps) {
   const frame = useRef<HTMLDivElement>(null)
   const [width, setWidth] = useState(0)
   const turn = useFontTurn()
-  const dragging = useRef<number | null>(null)
+  const dragging = useRef<{ token: number; bound: number | null } | null>(null)
+  const [dragged, setDragged] = useState<Dragged | null>(null)
 
   useLayoutEffect(() => {
     const box = frame.current
@@ -45,11 +56,22 @@ export const Stave = memo(function Stave(props: StaveProps) {
     return () => observer.disconnect()
   }, [])
 
+  const drawn = useMemo(
+    () =>
+      dragged
+        ? lanes.map((lane) =>
+            lane.kind === 'gold'
+              ? { ...lane, spans: lane.spans.map((s) => (s === dragged.span ? { ...s, ...dragged.bounds } : s)) }
+              : lane,
+          )
+        : lanes,
+    [lanes, dragged],
+  )
   const systems = useMemo(
-    () => layOut(words, start, tokens, lanes, differing, Math.max(width, 120), measureText),
+    () => layOut(words, start, tokens, drawn, differing, Math.max(width, 120), measureText),
     // `turn` says that the face has changed its widths.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [words, start, tokens, lanes, differing, width, turn],
+    [words, start, tokens, drawn, differing, width, turn],
   )
 
   const tokenAt = (event: PointerEvent): number | null => {
@@ -57,27 +79,72 @@ export const Stave = memo(function Stave(props: StaveProps) {
     const index = element?.closest<HTMLElement>('[data-token]')?.dataset['token']
     return index === undefined ? null : Number(index)
   }
+  /** The code point bound under the pointer, in a token. */
+  const boundUnder = (event: PointerEvent, index: number): number | null => {
+    const element = document.elementFromPoint(event.clientX, event.clientY)?.closest<HTMLElement>('[data-token]')
+    const token = systems.flatMap((system) => system.tokens).find((t) => t.index === index)
+    if (!element || !token) return null
+    return boundAt(token, event.clientX - element.getBoundingClientRect().left, measureText)
+  }
+  /** The token in whose column the pointer is, in whichever lane. */
+  const tokenBy = (event: PointerEvent): number | null => {
+    const rows = [...event.currentTarget.querySelectorAll<HTMLElement>('[data-system]')]
+    const row = rows.find((r) => event.clientY <= r.getBoundingClientRect().bottom) ?? rows.at(-1)
+    const system = systems[Number(row?.dataset['system'])]
+    if (!row || !system) return null
+    return tokenNear(system.tokens, event.clientX - row.getBoundingClientRect().left)?.index ?? null
+  }
   const down = (event: PointerEvent) => {
+    if (!onSelect || event.button !== 0) return
+    const tick = (event.target as HTMLElement).closest<HTMLElement>('[data-tick]')
+    const span = tick && lanes.find((l) => l.kind === 'gold')?.spans.find((s) => keyOf(s) === tick.dataset['of'])
+    if (span && props.onBound) {
+      setDragged({ span, side: tick.dataset['tick'] === 'start' ? 'start' : 'end', bounds: span })
+      event.currentTarget.setPointerCapture(event.pointerId)
+      return
+    }
     const token = tokenAt(event)
-    if (!onSelect || token === null || event.button !== 0) return
-    dragging.current = token
+    if (token === null) return
+    const bound = event.altKey || event.ctrlKey ? boundUnder(event, token) : null
+    dragging.current = { token, bound }
     onSelect({ anchor: event.shiftKey && selection ? selection.anchor : token, head: token })
     event.currentTarget.setPointerCapture(event.pointerId)
   }
   const move = (event: PointerEvent) => {
+    if (dragged) {
+      const at = tokens[tokenBy(event) ?? -1]
+      if (!at) return
+      const bounds =
+        dragged.side === 'start'
+          ? { start: Math.min(at.start, tokenHolding(tokens, dragged.span.end)?.start ?? at.start), end: dragged.span.end }
+          : { start: dragged.span.start, end: Math.max(at.end, tokenHolding(tokens, dragged.span.start + 1)?.end ?? at.end) }
+      setDragged({ ...dragged, bounds })
+      return
+    }
     if (dragging.current === null || !onSelect) return
     const token = tokenAt(event)
-    if (token !== null) onSelect({ anchor: selection?.anchor ?? dragging.current, head: token })
+    if (token === null) return
+    const { token: begun, bound } = dragging.current
+    const other = bound === null ? null : boundUnder(event, token)
+    const chosen = { anchor: selection?.anchor ?? begun, head: token }
+    if (bound === null || other === null || other === bound) onSelect(chosen)
+    else onSelect({ ...chosen, within: { start: Math.min(bound, other), end: Math.max(bound, other) } })
   }
   const up = () => {
     dragging.current = null
+    if (dragged) props.onBound?.(dragged.span, { start: dragged.bounds.start, end: dragged.bounds.end })
+    setDragged(null)
+  }
+  const cancel = () => {
+    dragging.current = null
+    setDragged(null)
   }
 
   const first = selection ? Math.min(selection.anchor, selection.head) : -1
   const last = selection ? Math.max(selection.anchor, selection.head) : -2
 
   return (
-    <Flex direction="column" data-stave onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={up}>
+    <Flex direction="column" data-stave onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={cancel}>
       <VisuallyHidden>
         <p>{words}</p>
         <SpanList lanes={lanes} words={words} start={start} />
@@ -88,16 +155,19 @@ export const Stave = memo(function Stave(props: StaveProps) {
       </Flex>
       <Box aria-hidden="true">
         {width > 0 &&
-          systems.map((system) => (
+          systems.map((system, i) => (
             <SystemView
               key={system.tokens[0]?.start ?? 0}
+              number={i}
               system={system}
               hues={hues}
               first={first}
               last={last}
               cursor={selection?.head ?? -1}
+              within={selection?.within}
               selectable={onSelect !== undefined}
               onSpan={props.onSpan}
+              boundable={props.onBound !== undefined}
             />
           ))}
       </Box>
@@ -120,20 +190,30 @@ function SpanList({ lanes, words, start }: { lanes: readonly Lane[]; words: stri
   )
 }
 
+/** The token in which a code point before `offset` lies. */
+function tokenHolding(tokens: readonly Range[], offset: number): Range | undefined {
+  return tokens.find((t) => t.start < offset && offset <= t.end)
+}
+
 interface SystemViewProps {
+  number: number
   system: System
   hues: ReadonlyMap<string, number>
   first: number
   last: number
   cursor: number
+  within: Range | undefined
   selectable: boolean
   onSpan: StaveProps['onSpan']
+  boundable: boolean
 }
 
-function SystemView({ system, hues, first, last, cursor, selectable, onSpan }: SystemViewProps) {
+function SystemView({ number, system, hues, first, last, cursor, within, selectable, onSpan, boundable }: SystemViewProps) {
   const chosen = system.tokens.filter((t) => t.index >= first && t.index <= last)
   const left = chosen[0]
   const right = chosen.at(-1)
+  const from = left && ((within && placeOf(chosen, within.start, measureText)) ?? left.x)
+  const to = right && ((within && placeOf(chosen, within.end, measureText)) ?? right.x + right.width)
   const at = system.tokens.find((t) => t.index === cursor)
   return (
     <Flex mb="3.5">
@@ -150,7 +230,7 @@ function SystemView({ system, hues, first, last, cursor, selectable, onSpan }: S
           </Box>
         ))}
       </Box>
-      <Box position="relative" flex="1" minW="0">
+      <Box position="relative" flex="1" minW="0" data-system={number}>
         {system.columns.map((column, i) => (
           <Box
             key={i}
@@ -168,8 +248,9 @@ function SystemView({ system, hues, first, last, cursor, selectable, onSpan }: S
             style={{ left: column.x, width: column.width }}
           />
         ))}
-        {left && right && (
+        {from !== undefined && to !== undefined && (
           <Box
+            data-selection
             position="absolute"
             top="0.5"
             h="marked"
@@ -179,7 +260,7 @@ function SystemView({ system, hues, first, last, cursor, selectable, onSpan }: S
             mx="-0.5"
             px="0.5"
             boxSizing="content-box"
-            style={{ left: left.x, width: right.x + right.width - left.x }}
+            style={{ left: from, width: to - from }}
           />
         )}
         {at && (
@@ -197,7 +278,7 @@ function SystemView({ system, hues, first, last, cursor, selectable, onSpan }: S
           />
         )}
         <Words tokens={system.tokens} selectable={selectable} />
-        <Lanes system={system} hues={hues} onSpan={onSpan} />
+        <Lanes system={system} hues={hues} onSpan={onSpan} boundable={boundable} />
       </Box>
     </Flex>
   )
@@ -227,7 +308,7 @@ const Words = memo(function Words({ tokens, selectable }: { tokens: System['toke
   )
 })
 
-const Lanes = memo(function Lanes({ system, hues, onSpan }: Pick<SystemViewProps, 'system' | 'hues' | 'onSpan'>) {
+const Lanes = memo(function Lanes({ system, hues, onSpan, boundable }: Pick<SystemViewProps, 'system' | 'hues' | 'onSpan' | 'boundable'>) {
   return (
     <>
       {system.lanes.map(({ lane, rows, bars }) => (
@@ -249,6 +330,7 @@ const Lanes = memo(function Lanes({ system, hues, onSpan }: Pick<SystemViewProps
               lane={lane}
               hue={hues.get(bar.span.type)}
               onSpan={onSpan}
+              boundable={boundable}
             />
           ))}
         </Box>
@@ -262,6 +344,7 @@ interface BarProps {
   lane: Lane
   hue: number | undefined
   onSpan: StaveProps['onSpan']
+  boundable: boolean
 }
 
 /** "VES" or, for a tagger's, "VES .94". */
@@ -271,7 +354,7 @@ function letters(span: StaveSpan): string {
   return `${span.type} ${probability >= 0.995 ? '1' : probability.toFixed(2).slice(1)}`
 }
 
-function Bar({ bar, lane, hue, onSpan }: BarProps) {
+function Bar({ bar, lane, hue, onSpan, boundable }: BarProps) {
   const colour = hue === undefined ? 'second' : hueToken(hue)
   const { span } = bar
   const common = {
@@ -283,7 +366,7 @@ function Bar({ bar, lane, hue, onSpan }: BarProps) {
     fontSize: 'tiny',
     fontWeight: 'bold',
     lineHeight: '1',
-    title: span.why ? `${span.type}: ${span.why}` : span.type,
+    title: `${span.type}${span.why ? `: ${span.why}` : ''}${span.down ? ' (turned down)' : ''}`,
     'data-span': `${span.start}-${span.end}-${span.type}`,
     cursor: onSpan ? 'pointer' : 'default',
     onClick: onSpan ? () => onSpan(span, lane) : undefined,
@@ -292,15 +375,17 @@ function Bar({ bar, lane, hue, onSpan }: BarProps) {
   if (lane.kind === 'gold') {
     return (
       <Box {...common} h="3" bg={colour} color="knockout" borderLeftRadius={bar.fromBefore ? '0' : 'xs'} borderRightRadius={bar.toAfter ? '0' : 'xs'}>
+        {boundable && !bar.fromBefore && <Tick side="start" span={span} />}
         {span.type}
+        {boundable && !bar.toAfter && <Tick side="end" span={span} />}
       </Box>
     )
   }
   const doubtful = span.probability !== null && span.probability !== undefined && span.probability < 0.5
-  const rule = { flex: '1', borderTopWidth: '1.5px', borderStyle: doubtful ? 'dashed' : 'solid', borderColor: colour } as const
-  const tick = { w: '0', h: '2.5', borderLeftWidth: '2px', borderColor: colour } as const
+  const rule = { flex: '1', borderTopWidth: '1.5px', borderStyle: doubtful || span.down ? 'dashed' : 'solid', borderColor: span.down ? 'hairline' : colour } as const
+  const tick = { w: '0', h: '2.5', borderLeftWidth: '2px', borderColor: span.down ? 'hairline' : colour } as const
   return (
-    <Box {...common} h="3" color={colour}>
+    <Box {...common} h="3" color={span.down ? 'second' : colour} textDecoration={span.down ? 'line-through' : undefined}>
       {!bar.fromBefore && <Box {...tick} />}
       <Box {...rule} />
       <Box as="span" px="0.5" whiteSpace="nowrap">
@@ -309,5 +394,20 @@ function Bar({ bar, lane, hue, onSpan }: BarProps) {
       <Box {...rule} />
       {!bar.toAfter && <Box {...tick} />}
     </Box>
+  )
+}
+
+/** The end of a gold bar, by which its bound is dragged. */
+function Tick({ side, span }: { side: 'start' | 'end'; span: StaveSpan }) {
+  return (
+    <Box
+      data-tick={side}
+      data-of={keyOf(span)}
+      position="absolute"
+      insetY="-1"
+      w="2"
+      cursor="ew-resize"
+      {...(side === 'start' ? { left: '-1' } : { right: '-1' })}
+    />
   )
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 
-import { differences, type Lane, layOut, setText, stack } from './layout'
+import { boundAt, differences, type Lane, layOut, placeOf, setText, stack, tokenNear } from './layout'
 
 const measure = (words: string) => Array.from(words).length * 10
 const WORDS = 'The Corrie Lindmoor, from Lindmoor.'
@@ -111,5 +111,20 @@ describe('differences', () => {
     expect(differences([a, b], [{ ...b }, { ...a }])).toEqual([])
     expect(differences([a], [{ ...a, type: 'PER' }])).toEqual([a, { ...a, type: 'PER' }])
     expect(differences([], [b])).toEqual([b])
+  })
+})
+
+describe('places on a line', () => {
+  const [line = []] = setText(WORDS, 100, tokensOf(WORDS, 100), 1000, measure)
+  it('are found for code points within words, and the other way round', () => {
+    expect(placeOf(line, 104, measure)).toBe(40)
+    expect(placeOf(line, 107, measure)).toBe(70)
+    expect(placeOf(line, 400, measure)).toBeNull()
+    const corrie = { start: 104, words: 'Corrie' }
+    expect([0, 14, 16, 900].map((x) => boundAt(corrie, x, measure))).toEqual([104, 105, 106, 110])
+  })
+  it('belong to the token that stands there or comes next, at the end to the last', () => {
+    expect([0, 35, 105, 9000].map((x) => tokenNear(line, x)?.words)).toEqual(['The', 'Corrie', 'Lindmoor', '.'])
+    expect(tokenNear([], 3)).toBeUndefined()
   })
 })

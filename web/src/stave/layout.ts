@@ -1,12 +1,12 @@
 import { CodePoints } from '../api/offsets'
 
-/** A typed range of code points in the body, with what its source says of it. */
 /** Half-open code points in the body. */
 export interface Range {
   start: number
   end: number
 }
 
+/** A typed range, with what its source says of it. */
 export interface StaveSpan {
   start: number
   end: number
@@ -14,6 +14,8 @@ export interface StaveSpan {
   probability?: number | null
   source?: string
   why?: string
+  /** Evidence that an annotator has turned down: drawn struck out. */
+  down?: boolean
 }
 
 export interface Lane {
@@ -119,6 +121,29 @@ function extent(tokens: readonly PlacedToken[], start: number, end: number): { x
   return { x: first.x, width: last.x + last.width - first.x }
 }
 
+/** Where a code point of the body begins on a line, in pixels: within its token by the width of what stands before it. */
+export function placeOf(tokens: readonly PlacedToken[], offset: number, measure: Measure): number | null {
+  const token = tokens.find((t) => t.start <= offset && offset <= t.end)
+  return token ? token.x + measure(new CodePoints(token.words, token.start).slice(token.start, offset)) : null
+}
+
+/** The code point bound nearest to a place within a token, `x` in pixels from the token's beginning. */
+export function boundAt(token: { start: number; words: string }, x: number, measure: Measure): number {
+  const points = new CodePoints(token.words, token.start)
+  let nearest = token.start
+  let least = Number.POSITIVE_INFINITY
+  for (let bound = token.start; bound <= points.end; bound++) {
+    const away = Math.abs(measure(points.slice(token.start, bound)) - x)
+    if (away < least) [nearest, least] = [bound, away]
+  }
+  return nearest
+}
+
+/** The token of a line that is nearest to a place on it. */
+export function tokenNear(tokens: readonly PlacedToken[], x: number): PlacedToken | undefined {
+  return tokens.find((t) => x < t.x + t.width) ?? tokens.at(-1)
+}
+
 /** One column for each range that differs: two types on the same words are one difference to the eye. */
 function columnsOf(line: readonly PlacedToken[], differing: readonly StaveSpan[]): System['columns'] {
   const ranges = new Map(differing.map((span) => [`${span.start}-${span.end}`, span]))
@@ -156,7 +181,7 @@ export function layOut(
   })
 }
 
-const keyOf = (span: StaveSpan) => `${span.start}-${span.end}-${span.type}`
+export const keyOf = (span: StaveSpan) => `${span.start}-${span.end}-${span.type}`
 
 /** Spans that stand in one set and not in the other: where two answers differ. */
 export function differences(one: readonly StaveSpan[], other: readonly StaveSpan[]): StaveSpan[] {

@@ -37,7 +37,7 @@ export const VES: TypeShown = {
   counts: ['Amber Quay'], counts_not: ['MV'], rulings: ['A former name counts.'], spans: 12,
 }
 export const PRT: TypeShown = { ...VES, id: 2, code: 'PRT', name: 'port', key: 'p', hue: 9, definition: 'A port by its name.', spans: 7 }
-export const SCHEME: SchemeShown = { version: 3, types: [VES, PRT] }
+export const SCHEME: SchemeShown = { version: 3, overlap: 'apart', types: [VES, PRT] }
 
 export const FIGURES: ProjectFigures = {
   types: 2, scheme: 3, texts: 1, signed: 1, sentences: 2, lists: 1, names: 2, rules: 1, rules_failing: 0,

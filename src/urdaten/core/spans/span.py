@@ -4,8 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import Literal
 
 from urdaten.errors import BadSpan
+
+# How spans of one sentence may stand to each other: apart, one within another, or anyhow.
+Overlap = Literal["apart", "nested", "free"]
+OVERLAPS: tuple[Overlap, ...] = ("apart", "nested", "free")
 
 
 @dataclass(frozen=True, order=True)
@@ -60,3 +65,13 @@ def overlapping_pairs(spans: Sequence[Span]) -> list[tuple[Span, Span]]:
                 break
             pairs.append((left, right))
     return pairs
+
+
+def forbidden_pairs(spans: Sequence[Span], overlap: Overlap) -> list[tuple[Span, Span]]:
+    """Pairs that may not stand together: any that overlap, those that cross without one holding the other, or none."""
+    if overlap == "free":
+        return []
+    pairs = overlapping_pairs(spans)
+    if overlap == "apart":
+        return pairs
+    return [(left, right) for left, right in pairs if left.start < right.start and left.end < right.end]

@@ -15,7 +15,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
-from scipy.sparse.linalg import svds
 
 from urdaten.core.tagger.corpus import GoldText
 from urdaten.core.tagger.features.forms import outline
@@ -140,6 +139,9 @@ def _neighbours(
 
 def _vectors(table: sparse.csr_array, told: NDArray[np.int64], seed: int) -> Floats:
     """Unit vectors of shape (n_words, at most DIMENSIONS), along the axes of the words `told`."""
+    # Tagging needs none of this, and should not wait for it to be loaded.
+    from scipy.sparse.linalg import svds
+
     total = table.sum()
     by_row = np.asarray(table.sum(axis=1)).ravel()
     # Rare neighbours seem more telling than they are; a power below one tempers that (Levy et al. 2015).

@@ -240,7 +240,7 @@ PRESETS = {
     "thorough": TrainingSettings(),
     "quick": TrainingSettings(
         method="perceptron",
-        epochs=10,
+        epochs=7,
         patience=3,
         blank=0.2,
         features=("words", "shapes", "affixes", "lists", "rules"),

@@ -11,7 +11,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import optimize
 
 from urdaten.core.tagger.kernels.decode import BLOCK, evaluate
 from urdaten.core.tagger.kernels.scores import REACH, spread_rows, sum_rows
@@ -88,6 +87,9 @@ def evaluations(
     matter: Matter, settings: TrainingSettings, should_stop: Callable[[], bool]
 ) -> Iterator[tuple[float, Weights]]:
     """Objective per sentence and weights after every iteration, until it converges or is to stop."""
+    # Tagging needs none of this, and should not wait for it to be loaded.
+    from scipy import optimize
+
     objective = Objective(matter, settings)
     sentences = len(matter.layout)
     split = settings.l1 > 0

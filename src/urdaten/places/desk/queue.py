@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from urdaten.core.memory import Told
+from urdaten.core.pipeline import resolve
 from urdaten.core.spans import Span
 from urdaten.core.tagger import Explanation
 from urdaten.errors import BadSpan, NotAllowed
-from urdaten.places.desk import acts
+from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts import Annotation
+from urdaten.places.desk.ranking import Ordering, rank
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
@@ -30,6 +34,10 @@ class QueueItem:
     words: str
     state: str
     spans: int
+    # Is there a question to the lead that has no answer?
+    asked: bool
+    # What the order goes by; None in reading order, at random, and for test texts.
+    worth: float | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -59,25 +67,48 @@ def read_queue(
     page = texts.page_of_texts(db, project.id, after=after_text, limit=texts_per_page + 1, split=split)
     more, page = len(page) > texts_per_page, page[:texts_per_page]
     by_text = texts.sentences_of(db, [t.id for t in page])
-    states = acts.states_of(db, [s.id for sentences in by_text.values() for s in sentences])
+    pairs = [(text, sentence) for text in page for sentence in by_text[text.id]]
+    return _items(db, pairs, {}), page[-1].id if more else None
+
+
+def read_ordered(
+    db: Session, project: Project, order: Ordering, *, after: int, limit: int
+) -> tuple[list[QueueItem], int | None]:
+    """One page of the queue in another order, from place `after` on, and where the next page starts."""
+    ranking = rank(db, project, order)
+    page = ranking[after : after + limit]
+    pairs = {
+        s.id: (text, s) for text, held in texts.sentences_by_text(db, [i for i, _ in page]) for s in held
+    }
+    # A text may have been removed since the sentences were ranked.
+    present = [pairs[number] for number, _ in page if number in pairs]
+    more = after + limit < len(ranking)
+    return _items(db, present, dict(page)), after + limit if more else None
+
+
+def _items(
+    db: Session, pairs: Sequence[tuple[texts.Text, texts.Sentence]], worth: Mapping[int, float | None]
+) -> list[QueueItem]:
+    states = acts.states_of(db, [sentence.id for _, sentence in pairs])
     blank = Annotation()
     items = []
-    for text in page:
-        for s in by_text[text.id]:
-            annotation = states.get(s.id, blank)
-            items.append(
-                QueueItem(
-                    id=s.id,
-                    text_id=text.id,
-                    title=text.title,
-                    split=text.split,
-                    number=s.number,
-                    words=text.body[s.start : s.end],
-                    state=annotation.state,
-                    spans=len(annotation.spans),
-                )
+    for text, sentence in pairs:
+        annotation = states.get(sentence.id, blank)
+        items.append(
+            QueueItem(
+                id=sentence.id,
+                text_id=text.id,
+                title=text.title,
+                split=text.split,
+                number=sentence.number,
+                words=text.body[sentence.start : sentence.end],
+                state=annotation.state,
+                spans=len(annotation.spans),
+                asked=bool(annotation.question) and not annotation.answer,
+                worth=worth.get(sentence.id),
             )
-    return items, page[-1].id if more else None
+        )
+    return items
 
 
 def open_sentence(db: Session, project: Project, sentence_id: int) -> DeskSentence:
@@ -90,7 +121,8 @@ def open_sentence(db: Session, project: Project, sentence_id: int) -> DeskSenten
     if quiet is None:
         (found,) = pipeline.evidence(db, project, [text])
         lanes = {name: _within(spans, sentence) for name, spans in found.lanes.items()}
-        resolved = _within(found.resolved, sentence)
+        lanes[learned.SOURCE] = learned.suggestions(db, project, text, sentence)
+        resolved = resolve(lanes)
     return DeskSentence(
         id=sentence.id,
         text=text,
@@ -107,6 +139,16 @@ def open_sentence(db: Session, project: Project, sentence_id: int) -> DeskSenten
         resolved=resolved,
         quiet=quiet,
     )
+
+
+def told(db: Session, project: Project, sentence_id: int, start: int, end: int) -> Told:
+    """How words of a sentence were signed elsewhere. Raises NotAllowed for test texts, BadSpan for no words of it."""
+    text, sentence = texts.read_sentence(db, project.id, sentence_id)
+    if text.split == "test":
+        raise NotAllowed(TEST_QUIET)
+    if not sentence.start <= start < end <= sentence.end:
+        raise BadSpan("These words do not lie in this sentence.", start=start, end=end)
+    return learned.told(db, project, text, start, end)
 
 
 def why(db: Session, project: Project, sentence_id: int, span: Span) -> Explanation:

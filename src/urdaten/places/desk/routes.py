@@ -8,23 +8,33 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from urdaten.core.spans import Span
+from urdaten.errors import NotAllowed
 from urdaten.places.desk import acts, queue
+from urdaten.places.desk.ranking import By, Ordering
 from urdaten.places.desk.wire import (
+    AcceptanceShown,
     ActShown,
     AnnotationShown,
     ChangeWish,
     ContributionShown,
     DeskSentenceShown,
+    PaceShown,
     QueueItemShown,
     QueuePage,
     SpanShown,
+    SpanWish,
+    StavePage,
+    ToldShown,
     TravelShown,
     WhyShown,
 )
+from urdaten.places.pipeline.wire import make_stave
 from urdaten.places.team.wire import OfProject
+from urdaten.places.texts.acts import sentences_by_text
 from urdaten.platform.web import Db, Me
 
 MOST_REASONS = 10
+MOST_STAVES = 200
 
 router = APIRouter(prefix="/api/projects/{project}/desk", tags=["desk"])
 
@@ -38,10 +48,47 @@ def read_queue(
     texts: Annotated[int, Query(ge=1, le=500)] = 200,
 ) -> QueuePage:
     items, following = queue.read_queue(db, project, after_text=after, split=split, texts_per_page=texts)
+    return _page(db, project, split, items, following)
+
+
+@router.get("/queue/ordered", operation_id="readOrderedQueue")
+def read_ordered_queue(
+    project: OfProject,
+    db: Db,
+    by: By,
+    split: str = "",
+    seed: int = 0,
+    turn: Annotated[
+        int, Query(description="the same turn shows the same order; take a new one to order anew")
+    ] = 0,
+    after: Annotated[int, Query(ge=0)] = 0,
+    limit: Annotated[int, Query(ge=1, le=5000)] = 1000,
+) -> QueuePage:
+    """The queue by most disputes between sources, by the tagger's doubt, by new words, or at random."""
+    order = Ordering(by=by, split=split, seed=seed, turn=turn)
+    items, following = queue.read_ordered(db, project, order, after=after, limit=limit)
+    return _page(db, project, split, items, following)
+
+
+def _page(
+    db: Db, project: OfProject, split: str, items: list[queue.QueueItem], following: int | None
+) -> QueuePage:
     progress = acts.progress(db, project.id, split)
     return QueuePage(
         items=[QueueItemShown.model_validate(item) for item in items], next=following, **asdict(progress)
     )
+
+
+@router.get("/pace", operation_id="readPace")
+def read_pace(project: OfProject, me: Me, db: Db) -> PaceShown:
+    """How quickly you signed of late."""
+    return PaceShown(seconds=acts.pace(db, project.id, me.id))
+
+
+@router.get("/acceptance", operation_id="readAcceptance")
+def read_acceptance(project: OfProject, db: Db) -> list[AcceptanceShown]:
+    """How often evidence was taken and turned down at the Desk, by source."""
+    return [AcceptanceShown.model_validate(one) for one in acts.acceptance(db, project.id)]
 
 
 @router.get("/sentences/{sentence_id}", operation_id="openSentence")
@@ -69,16 +116,61 @@ def explain_span(
     )
 
 
+@router.get("/sentences/{sentence_id}/elsewhere", operation_id="readElsewhere")
+def read_elsewhere(
+    sentence_id: int,
+    project: OfProject,
+    db: Db,
+    start: Annotated[int, Query(ge=0)],
+    end: Annotated[int, Query(ge=0)],
+) -> ToldShown:
+    """How the words from `start` to `end` were signed in this and other sentences."""
+    told = queue.told(db, project, sentence_id, start, end)
+    return ToldShown(as_span=told.as_span, inside=told.inside, bare=told.bare, sentences=len(told.sentences))
+
+
+@router.get("/sentences/{sentence_id}/elsewhere/staves", operation_id="readElsewhereStaves")
+def read_elsewhere_staves(
+    sentence_id: int,
+    project: OfProject,
+    db: Db,
+    start: Annotated[int, Query(ge=0)],
+    end: Annotated[int, Query(ge=0)],
+) -> StavePage:
+    """The signed sentences that hold these words."""
+    told = queue.told(db, project, sentence_id, start, end)
+    listed = told.sentences[:MOST_STAVES]
+    states = acts.states_of(db, listed)
+    staves = [
+        make_stave(project, text, sentence, True, {"gold": states[sentence.id].spans})
+        for text, sentences in sentences_by_text(db, listed)
+        for sentence in sentences
+    ]
+    return StavePage(total=len(told.sentences), staves=staves)
+
+
 @router.put("/sentences/{sentence_id}", operation_id="annotate")
 def annotate(sentence_id: int, wish: ChangeWish, project: OfProject, me: Me, db: Db) -> AnnotationShown:
+    if wish.kind == "answer" and me.role != "lead":
+        raise NotAllowed("Questions are the lead's to answer.")
     change = acts.Change(
         kind=wish.kind,
         version=wish.version,
         state=wish.state,
-        spans=tuple(Span(s.start, s.end, s.type, "gold") for s in wish.spans),
+        spans=tuple(_span(s) for s in wish.spans),
+        turned_down=tuple(_span(s) for s in wish.turned_down),
+        question=wish.question,
+        answer=wish.answer,
+        verdicts=tuple(
+            acts.Verdict(span=_span(v), source=v.source, maker=v.maker, taken=v.taken) for v in wish.verdicts
+        ),
         token=wish.token,
     )
     return AnnotationShown.model_validate(acts.annotate(db, project.id, me.id, sentence_id, change))
+
+
+def _span(wish: SpanWish) -> Span:
+    return Span(wish.start, wish.end, wish.type, "gold")
 
 
 @router.post("/undo", operation_id="undo")

@@ -23,6 +23,9 @@ class AnnotationRow(Base):
     version: Mapped[int]
     signed_by: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
     signed_at: Mapped[datetime | None]
+    # What an annotator asks the lead about the sentence, and what the lead says; "" where nobody has.
+    question: Mapped[str]
+    answer: Mapped[str]
 
 
 class SpanRow(Base):
@@ -36,6 +39,19 @@ class SpanRow(Base):
     start: Mapped[int]
     end: Mapped[int]
     type_id: Mapped[int] = mapped_column(ForeignKey("entity_type.id"), index=True)
+
+
+class TurnedDownRow(Base):
+    """Evidence that an annotator has turned down: such a span is not offered again in its sentence."""
+
+    __tablename__ = "turned_down"
+    __table_args__ = (UniqueConstraint("sentence_id", "start", "end", "type_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sentence_id: Mapped[int] = mapped_column(ForeignKey("annotation.sentence_id", ondelete="CASCADE"))
+    start: Mapped[int]
+    end: Mapped[int]
+    type_id: Mapped[int] = mapped_column(ForeignKey("entity_type.id", ondelete="CASCADE"))
 
 
 class ActRow(Base, Stamped):
@@ -58,3 +74,18 @@ class ActRow(Base, Stamped):
     standing: Mapped[str]
     # Named by the sender, so that an act sent twice is done once.
     token: Mapped[UUID | None]
+
+
+class VerdictRow(Base):
+    """What an act said of one span of evidence; acceptance by source is counted from these."""
+
+    __tablename__ = "verdict"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    act_id: Mapped[int] = mapped_column(ForeignKey("act.id", ondelete="CASCADE"), index=True)
+    source: Mapped[str]
+    maker: Mapped[str]
+    start: Mapped[int]
+    end: Mapped[int]
+    type_id: Mapped[int] = mapped_column(ForeignKey("entity_type.id", ondelete="CASCADE"))
+    taken: Mapped[bool]

@@ -20,6 +20,7 @@ class SpanShown(Shown):
     source: str = ""
     probability: float | None = None
     why: str = ""
+    maker: str = ""
 
 
 class SpanWish(Wire):
@@ -37,6 +38,9 @@ class AnnotationShown(Shown):
     state: str
     version: int
     spans: list[SpanShown]
+    turned_down: list[SpanShown] = Field(description="evidence that shall not be offered again")
+    question: str = Field(description="what an annotator asks the lead; empty if nothing")
+    answer: str = Field(description="what the lead says to that; empty if nothing yet")
 
 
 class ContributionShown(Shown):
@@ -86,6 +90,10 @@ class QueueItemShown(Shown):
     words: str
     state: str
     spans: int
+    asked: bool = Field(description="holds a question to the lead that has no answer yet")
+    worth: float | None = Field(
+        description="what the order goes by: disputed places, bits of doubt per word, or the share of new words"
+    )
 
 
 class QueuePage(Shown):
@@ -93,6 +101,8 @@ class QueuePage(Shown):
     next: int | None = Field(description="hand this back as `after` for the next page; null at the end")
     total: int = Field(description="sentences of the whole queue")
     signed: int = Field(description="signed sentences of the whole queue")
+    empty: int = Field(description="of those, sentences without a span")
+    asked: int = Field(description="sentences of the whole queue with a question that has no answer yet")
     first_open: int | None = Field(description="the first sentence that is not signed, wherever it stands")
 
 
@@ -120,6 +130,14 @@ class DeskSentenceShown(Shown):
     quiet: str | None = Field(description="why there are no suggestions, if there are none on purpose")
 
 
+class VerdictWish(SpanWish):
+    """Evidence that the act takes into gold or turns down."""
+
+    source: str = Field(max_length=40)
+    maker: str = Field(default="", max_length=400)
+    taken: bool
+
+
 class ChangeWish(Wire):
     """What the sentence shall be; `version` is the one you saw, `token` names this act."""
 
@@ -127,6 +145,10 @@ class ChangeWish(Wire):
     version: int = Field(ge=0)
     state: str
     spans: list[SpanWish] = Field(max_length=10_000)
+    turned_down: list[SpanWish] = Field(default=[], max_length=10_000)
+    question: str = ""
+    answer: str = ""
+    verdicts: list[VerdictWish] = Field(default=[], max_length=10_000)
     token: UUID | None = None
 
 
@@ -142,3 +164,24 @@ class ActShown(Shown):
     kind: str
     before: dict[str, Any]
     after: dict[str, Any]
+
+
+class ToldShown(Shown):
+    """How some words were signed in other places; test texts are not looked at."""
+
+    as_span: dict[str, int] = Field(description="how often they were a span, by type")
+    inside: dict[str, int] = Field(description="how often they were part of a longer span, by type")
+    bare: int = Field(description="how often nothing was marked there")
+    sentences: int
+
+
+class PaceShown(Shown):
+    seconds: float | None = Field(
+        description="what you lately took from one signing to the next; null after too few signings"
+    )
+
+
+class AcceptanceShown(Shown):
+    source: str
+    taken: int
+    turned_down: int

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import cast
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from urdaten.core.spans import Overlap
 from urdaten.errors import Clash, NotFound
 from urdaten.places.team.tables import ProjectRow
 
@@ -21,6 +23,7 @@ class Project:
     language: str
     # Folded and without their stop.
     abbreviations: frozenset[str] = frozenset()
+    overlap: Overlap = "apart"
 
 
 def _project(row: ProjectRow) -> Project:
@@ -30,6 +33,7 @@ def _project(row: ProjectRow) -> Project:
         name=row.name,
         language=row.language,
         abbreviations=frozenset(row.abbreviations),
+        overlap=cast("Overlap", row.overlap),
     )
 
 
@@ -37,7 +41,7 @@ def create_project(db: Session, *, slug: str, name: str, language: str) -> Proje
     """A new, empty project. Raises Clash when the short name is taken."""
     if db.scalar(select(ProjectRow.id).where(ProjectRow.slug == slug)):
         raise Clash(f"There is already a project “{slug}”.", field="slug")
-    row = ProjectRow(slug=slug, name=name, language=language, abbreviations=[])
+    row = ProjectRow(slug=slug, name=name, language=language, abbreviations=[], overlap="apart")
     db.add(row)
     db.flush()
     return _project(row)
@@ -64,5 +68,12 @@ def project_by_id(db: Session, project_id: int) -> Project:
 def set_abbreviations(db: Session, project_id: int, abbreviations: frozenset[str]) -> Project:
     row = db.get_one(ProjectRow, project_id)
     row.abbreviations = sorted(abbreviations)
+    db.flush()
+    return _project(row)
+
+
+def set_overlap(db: Session, project_id: int, overlap: Overlap) -> Project:
+    row = db.get_one(ProjectRow, project_id)
+    row.overlap = overlap
     db.flush()
     return _project(row)

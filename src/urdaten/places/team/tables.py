@@ -19,3 +19,5 @@ class ProjectRow(Base, Stamped):
     language: Mapped[str]
     # Folded and without their stop; they add to those of the language.
     abbreviations: Mapped[list[str]] = mapped_column(ARRAY(String))
+    # How spans of one sentence may stand to each other; see core.spans.Overlap.
+    overlap: Mapped[str]

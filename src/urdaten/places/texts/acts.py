@@ -275,6 +275,20 @@ def sentences_of(db: Session, text_ids: Iterable[int]) -> dict[int, list[Sentenc
     return found
 
 
+def sentences_by_text(db: Session, sentence_ids: Iterable[int]) -> list[tuple[Text, list[Sentence]]]:
+    """The sentences with these numbers, by text."""
+    query = (
+        select(TextRow, SentenceRow)
+        .join(SentenceRow, SentenceRow.text_id == TextRow.id)
+        .where(SentenceRow.id.in_(list(sentence_ids)))
+        .order_by(TextRow.position, TextRow.id, SentenceRow.number)
+    )
+    found: dict[int, tuple[Text, list[Sentence]]] = {}
+    for text, sentence in db.execute(query):
+        found.setdefault(text.id, (_text(text), []))[1].append(_sentence(sentence))
+    return list(found.values())
+
+
 def sentence_index(project_id: int) -> Subquery:
     """For joins by other places: every sentence of a project.
 

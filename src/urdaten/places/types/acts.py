@@ -8,7 +8,9 @@ from dataclasses import asdict, dataclass
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from urdaten.core.spans import Overlap
 from urdaten.errors import BadInput, Clash, NotFound
+from urdaten.places.team import acts as team
 from urdaten.places.types.tables import EntityTypeRow, SchemeChangeRow
 from urdaten.platform.revisions import bump, revisions
 
@@ -127,6 +129,30 @@ def _fill(row: EntityTypeRow, draft: TypeDraft) -> None:
     row.definition = draft.definition
     row.counts, row.counts_not = list(draft.counts), list(draft.counts_not)
     row.rulings = list(draft.rulings)
+
+
+def set_overlap(
+    db: Session, project: team.Project, account_id: int | None, overlap: Overlap, breaking: int
+) -> None:
+    """Say how spans of one sentence may stand to each other. Raises Clash while some sentences break that."""
+    if overlap == project.overlap:
+        return
+    if breaking:
+        sentences = "1 sentence has" if breaking == 1 else f"{breaking} sentences have"
+        raise Clash(
+            f"{sentences} spans that this would forbid; change those at the Desk first.", field="overlap"
+        )
+    team.set_overlap(db, project.id, overlap)
+    db.add(
+        SchemeChangeRow(
+            project_id=project.id,
+            account_id=account_id,
+            kind="overlap",
+            before={"overlap": project.overlap},
+            after={"overlap": overlap},
+        )
+    )
+    bump(db, project.id, PLACE)
 
 
 def add_type(db: Session, project_id: int, account_id: int | None, draft: TypeDraft) -> EntityType:

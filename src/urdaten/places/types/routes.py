@@ -14,7 +14,7 @@ from urdaten.places.records import acts as records
 from urdaten.places.rules import acts as rules
 from urdaten.places.team.wire import OfProject
 from urdaten.places.types import acts
-from urdaten.places.types.wire import SchemeShown, TypeShown, TypeWish
+from urdaten.places.types.wire import OverlapWish, SchemeShown, TypeShown, TypeWish
 from urdaten.platform.web import Db, Lead
 
 router = APIRouter(prefix="/api/projects/{project}/types", tags=["types"])
@@ -49,7 +49,14 @@ def used_by(db: Session, project_id: int, made_code: str, type_id: int) -> list[
 def read(project: OfProject, db: Db) -> SchemeShown:
     counts = desk.span_counts(db, project.id)
     types = [_shown(t, counts.get(t.id, 0)) for t in acts.list_types(db, project.id)]
-    return SchemeShown(version=acts.scheme_version(db, project.id), types=types)
+    return SchemeShown(version=acts.scheme_version(db, project.id), overlap=project.overlap, types=types)
+
+
+@router.put("/overlap", status_code=204, operation_id="setOverlap")
+def set_overlap(wish: OverlapWish, project: OfProject, me: Lead, db: Db) -> None:
+    """Say how spans of one sentence may stand to each other; refused while some sentences break that."""
+    breaking = desk.overlapping_sentences(db, project.id, wish.overlap)
+    acts.set_overlap(db, project, me.id, wish.overlap, breaking)
 
 
 @router.post("", status_code=201, operation_id="addType")

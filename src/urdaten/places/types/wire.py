@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from urdaten.core.spans import Overlap
 from urdaten.places.team.wire import Shown, Wire
 
 
@@ -33,6 +34,13 @@ class TypeShown(Shown):
     spans: int = Field(description="gold spans of this type in the project")
 
 
+class OverlapWish(Wire):
+    """How spans of one sentence may stand to each other: apart, one within another, or anyhow."""
+
+    overlap: Overlap
+
+
 class SchemeShown(Shown):
     version: int
+    overlap: Overlap
     types: list[TypeShown]

@@ -3,9 +3,10 @@ import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { AnnotationShown, ChangeWish, DeskSentenceShown, QueuePage, SpanShown, WhyShown } from '../../api/schema'
-import { openPlace, Refusal, written } from '../../test/fake'
+import { openPlace, Refusal, SCHEME, written } from '../../test/fake'
 import { Desk } from './Desk'
 import { useOutbox } from './outbox'
+import { useDeskSettings } from './settings'
 
 const WORDS = ['Pellin', 'is', 'in', 'from', 'Varnby']
 const TEXT = WORDS.join(' ')
@@ -14,35 +15,43 @@ const tokens = WORDS.map((word, i) => {
   return { start, end: start + word.length }
 })
 const span = (start: number, end: number, type: string, more: Partial<SpanShown> = {}): SpanShown => ({
-  start, end, type, source: '', why: '', probability: null, ...more,
+  start, end, type, source: '', why: '', maker: '', probability: null, ...more,
 })
 const PELLIN = span(0, 6, 'VES', { source: 'lists', why: 'list vessels, entry “Pellin”' })
 const VARNBY = span(18, 24, 'PRT', { source: 'tagger', probability: 0.9 })
 
 const QUEUE: QueuePage = {
-  items: [1, 2].map((id) => ({ id, text_id: 1, title: '33/1', split: 'train', number: id - 1, words: TEXT, state: 'untouched', spans: 0 })),
+  items: [1, 2].map((id) => ({ id, text_id: 1, title: '33/1', split: 'train', number: id - 1, words: TEXT, state: 'untouched', spans: 0, asked: false, worth: null })),
   next: null,
   total: 2,
   signed: 0,
+  empty: 0,
+  asked: 0,
   first_open: 1,
 }
+
+const NOTHING: AnnotationShown = { state: 'untouched', version: 0, spans: [], turned_down: [], question: '', answer: '' }
 
 function sentence(id: number, annotation: Partial<AnnotationShown> = {}, more: Partial<DeskSentenceShown> = {}): DeskSentenceShown {
   return {
     id, text: { id: 1, title: '33/1', group: 'week-33', split: 'train' }, number: id - 1, of: 2,
     start: 0, end: TEXT.length, words: TEXT, tokens, before: '', after: ' Nothing further.',
-    annotation: { state: 'untouched', version: 0, spans: [], ...annotation },
+    annotation: { ...NOTHING, ...annotation },
     lanes: { lists: [PELLIN], rules: [], tagger: [VARNBY] }, resolved: [PELLIN, VARNBY], quiet: null, ...more,
   }
 }
 
 const stored = (wish: unknown): AnnotationShown => {
-  const { state, version, spans } = wish as ChangeWish
-  return { state, version: version + 1, spans: spans.map((s) => span(s.start, s.end, s.type)) }
+  const { state, version, spans, turned_down, question, answer } = wish as ChangeWish
+  const shown = (listed: ChangeWish['spans']) => listed.map((s) => span(s.start, s.end, s.type))
+  return { state, version: version + 1, spans: shown(spans), turned_down: shown(turned_down), question, answer }
 }
 
 const ANSWERS = {
   'GET /desk/queue': QUEUE,
+  'GET /desk/pace': { seconds: null },
+  'GET /desk/sentences/1/elsewhere': { as_span: {}, inside: {}, bare: 0, sentences: 0 },
+  'GET /desk/sentences/2/elsewhere': { as_span: {}, inside: {}, bare: 0, sentences: 0 },
   'GET /desk/sentences/1': sentence(1),
   'GET /desk/sentences/2': sentence(2),
   'PUT /desk/sentences/1': stored,
@@ -59,6 +68,7 @@ const acts = (asked: Parameters<typeof written>[0]) =>
 beforeEach(() => {
   localStorage.clear()
   useOutbox.setState({ pending: [], holding: false, conflict: null })
+  useDeskSettings.setState({ hidden: [], lastType: null })
 })
 
 async function openDesk(answers = {}, path = 'desk/1') {
@@ -82,7 +92,7 @@ describe('Desk', () => {
     const answer = (sent: unknown) => ((sent as { after?: string }).after === '7' ? page(2, 'untouched', null) : page(1, 'signed', 7))
     const { router } = await openDesk({ 'GET /desk/queue': answer }, 'desk')
     expect(router.state.location.pathname).toBe('/p/tessmar/desk/2')
-    expect(await screen.findAllByRole('option', { name: /signed|untouched|Pellin/ })).toHaveLength(2)
+    await waitFor(() => expect(within(screen.getByRole('listbox')).getAllByRole('option')).toHaveLength(2))
     expect(screen.getByText('1 of 2 signed')).toBeInTheDocument()
     expect(screen.getByText('1 sentence left')).toBeInTheDocument()
   })
@@ -142,6 +152,155 @@ describe('Desk', () => {
     expect(written(asked)).toEqual([])
   })
 
+  it('marks the last type again with one key, and changes the type of the whole span under the cursor', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard(',')
+    expect(screen.getByText(/No type has been marked yet/)).toBeInTheDocument()
+    await userEvent.keyboard('{Shift>}{ArrowRight}{/Shift}v{End},{Home}p')
+    await waitFor(() =>
+      expect(acts(asked)).toEqual([
+        ['PUT /desk/sentences/1', 'mark', 'draft', 0, 'VES'],
+        ['PUT /desk/sentences/1', 'mark', 'draft', 1, 'VES VES'],
+        ['PUT /desk/sentences/1', 'change', 'draft', 2, 'PRT VES'],
+      ]),
+    )
+    expect((written(asked)[2]?.body as ChangeWish).spans[0]).toEqual({ start: 0, end: 9, type: 'PRT' })
+  })
+
+  it('moves both bounds of a span, splits it and joins it again', async () => {
+    const { asked } = await openDesk()
+    const spans = () => (written(asked).at(-1)?.body as ChangeWish).spans.map((s) => [s.start, s.end])
+    await userEvent.keyboard('v')
+    for (const [keys, expected] of [
+      ['{Alt>}{ArrowRight}{ArrowRight}{/Alt}', [[0, 12]]],
+      ['{Alt>}{ArrowLeft}{Shift>}{ArrowRight}{/Shift}{/Alt}', [[7, 9]]],
+      ['{Alt>}{Shift>}{ArrowLeft}{/Shift}{/Alt}', [[0, 9]]],
+      ['{Home}{ArrowRight}/', [[0, 6], [7, 9]]],
+      ['{Home}+', [[0, 9]]],
+    ] as const) {
+      await userEvent.keyboard(keys)
+      await waitFor(() => expect(spans()).toEqual(expected))
+    }
+    const before = written(asked).length
+    await userEvent.keyboard('{Home}/+{Alt>}{Shift>}{ArrowLeft}{/Shift}{/Alt}')
+    expect(screen.getByText(/A span is split before the word/)).toBeInTheDocument()
+    expect(screen.getByText(/no span after/)).toBeInTheDocument()
+    expect(screen.getByText(/can go no further/)).toBeInTheDocument()
+    expect(written(asked)).toHaveLength(before)
+  })
+
+  it('marks a part of a word', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('{Control>}{Shift>}{ArrowLeft}{ArrowLeft}{/Shift}{/Control}v')
+    await waitFor(() => expect((written(asked)[0]?.body as ChangeWish).spans).toEqual([{ start: 0, end: 4, type: 'VES' }]))
+  })
+
+  it('goes by words past punctuation and by spans and evidence', async () => {
+    await openDesk()
+    await userEvent.keyboard(')')
+    expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
+    await userEvent.keyboard('(')
+    expect(screen.getByRole('complementary')).toHaveTextContent('Pellin')
+    await userEvent.keyboard('{Control>}{ArrowRight}{/Control}')
+    expect(screen.getByText(/Same words elsewhere · is/)).toBeInTheDocument()
+  })
+
+  it('lets spans lie within each other where the scheme does', async () => {
+    const { asked } = await openDesk({ 'GET /types': { ...SCHEME, overlap: 'nested' } })
+    await userEvent.keyboard('{Shift>}{ArrowRight}{/Shift}v{End}{Home}')
+    await userEvent.keyboard('{Shift>}{ArrowRight}{ArrowLeft}{/Shift}')
+    await waitFor(() => expect(written(asked)).toHaveLength(1))
+    await userEvent.keyboard('{Control>}{Shift>}{ArrowLeft}{/Shift}{/Control}p')
+    await waitFor(() => expect((written(asked)[1]?.body as ChangeWish).spans.map((s) => [s.start, s.end, s.type])).toEqual([[0, 5, 'PRT'], [0, 9, 'VES']]))
+  })
+
+  it('takes all undisputed evidence at once, logged with its sources', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('{Shift>} {/Shift}')
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'take', 'draft', 0, 'VES PRT']]))
+    expect((written(asked)[0]?.body as ChangeWish).verdicts).toEqual([
+      { start: 0, end: 6, type: 'VES', source: 'lists', maker: '', taken: true },
+      { start: 18, end: 24, type: 'PRT', source: 'tagger', maker: '', taken: true },
+    ])
+    await userEvent.keyboard('{Shift>} {/Shift}')
+    expect(screen.getByText('No evidence is left here on which all sources agree.')).toBeInTheDocument()
+  })
+
+  it('turns evidence down, which is a gap no more, and offers it again', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('-')
+    expect(document.querySelectorAll('[data-differs]')).toHaveLength(1)
+    expect(screen.getByRole('complementary')).toHaveTextContent('turned down')
+    await waitFor(() => expect(written(asked)).toHaveLength(1))
+    const wish = written(asked)[0]?.body as ChangeWish
+    expect([wish.kind, wish.state, wish.spans]).toEqual(['turn down', 'draft', []])
+    expect(wish.turned_down).toEqual([{ start: 0, end: 6, type: 'VES' }])
+    expect(wish.verdicts).toEqual([{ start: 0, end: 6, type: 'VES', source: 'lists', maker: '', taken: false }])
+    await userEvent.click(screen.getByRole('button', { name: 'offer again VES from lists' }))
+    await waitFor(() => expect((written(asked)[1]?.body as ChangeWish).turned_down).toEqual([]))
+    expect(document.querySelectorAll('[data-differs]')).toHaveLength(2)
+    await userEvent.keyboard(' -')
+    expect(screen.getByText(/stands in gold; remove it there first/)).toBeInTheDocument()
+  })
+
+  it('hides lanes one by one and remembers it', async () => {
+    await openDesk()
+    expect(document.querySelectorAll('[data-lane]')).toHaveLength(4)
+    await userEvent.keyboard('{Alt>}1{/Alt}')
+    await userEvent.click(screen.getByRole('button', { name: 'rules' }))
+    expect([...document.querySelectorAll('[data-lane]')].map((lane) => lane.getAttribute('data-lane'))).toEqual(['gold', 'tagger'])
+    expect(localStorage.getItem('urdaten.desk')).toContain('"hidden":["lists","rules"]')
+    expect(screen.getByRole('button', { name: 'rules' })).toHaveAttribute('aria-pressed', 'false')
+  })
+
+  it('asks the lead, who answers', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('!')
+    await userEvent.type(await screen.findByRole('textbox', { name: 'question' }), 'Does a tug count?')
+    await userEvent.click(screen.getByRole('button', { name: 'ask' }))
+    await waitFor(() => expect(written(asked)).toHaveLength(1))
+    expect(written(asked)[0]?.body).toMatchObject({ kind: 'ask', state: 'untouched', question: 'Does a tug count?', answer: '' })
+    expect(screen.getByText('1 with a question', { exact: false })).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'answer or change' }))
+    await userEvent.type(await screen.findByRole('textbox', { name: 'answer' }), 'It does.')
+    await userEvent.click(screen.getByRole('button', { name: 'answer' }))
+    await waitFor(() => expect(written(asked)).toHaveLength(2))
+    expect(written(asked)[1]?.body).toMatchObject({ kind: 'answer', question: 'Does a tug count?', answer: 'It does.' })
+    expect(screen.getByText('0 with a question', { exact: false })).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'open' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'take the question back' }))
+    await waitFor(() => expect(written(asked)[2]?.body).toMatchObject({ kind: 'ask', question: '', answer: '' }))
+  })
+
+  it('orders the queue, and anew only when asked to', async () => {
+    const ordered = { ...QUEUE, items: [...QUEUE.items].reverse().map((item) => ({ ...item, worth: item.id })) }
+    const { asked } = await openDesk({ 'GET /desk/queue/ordered': ordered })
+    await userEvent.selectOptions(screen.getByRole('combobox', { name: 'order' }), 'disputes')
+    const rows = await screen.findAllByText(/\d gaps?/)
+    expect(rows.map((row) => row.textContent)).toEqual(['2 gaps', '1 gap'])
+    const turns = () => asked.filter(({ what }) => what.endsWith('/ordered')).map(({ body }) => (body as { turn: string }).turn)
+    expect(turns()).toHaveLength(1)
+    await userEvent.click(screen.getByRole('button', { name: 'order anew' }))
+    await waitFor(() => expect(new Set(turns()).size).toBe(2))
+  })
+
+  it('tells how the selected words were signed elsewhere and opens those sentences', async () => {
+    const told = { as_span: { VES: 11, PRT: 1 }, inside: { VES: 2 }, bare: 1, sentences: 14 }
+    const stave = {
+      sentence_id: 9, text_id: 3, title: '31/4', number: 2, start: 0, end: TEXT.length, words: TEXT, tokens,
+      signed: true, lanes: { gold: [span(0, 6, 'VES')] }, differs: false,
+    }
+    await openDesk({
+      'GET /desk/sentences/1/elsewhere': told,
+      'GET /desk/sentences/1/elsewhere/staves': { total: 14, staves: [stave] },
+    })
+    expect(await screen.findByText('signed as', { exact: false })).toHaveTextContent('signed as VES 11 times, PRT once')
+    expect(screen.getByText('as part of', { exact: false })).toHaveTextContent('as part of VES twice')
+    expect(screen.getByText('not marked once')).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'read 14 sentences' }))
+    expect(await screen.findByRole('dialog')).toHaveTextContent('31/4 · sentence 3')
+  })
+
   it('signs as empty on purpose only, and never with spans', async () => {
     const { asked } = await openDesk()
     await userEvent.keyboard('v{Control>}{Enter}{/Control}')
@@ -167,7 +326,7 @@ describe('Desk', () => {
   })
 
   it('undoes across sentences', async () => {
-    const undone = { sentence_id: 1, annotation: { state: 'draft', version: 4, spans: [span(0, 6, 'VES')] } }
+    const undone = { sentence_id: 1, annotation: { ...NOTHING, state: 'draft', version: 4, spans: [span(0, 6, 'VES')] } }
     const { router } = await openDesk({ 'POST /desk/undo': undone }, 'desk/2')
     await userEvent.keyboard('{Control>}z{/Control}')
     await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/1'))

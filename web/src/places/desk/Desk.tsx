@@ -4,7 +4,7 @@ import { Navigate } from 'react-router'
 
 import { useProject } from '../../api/project'
 import { Columns, Empty } from '../../parts/layout'
-import { DeskQueue } from './DeskQueue'
+import { DeskQueue, type Passage } from './DeskQueue'
 import { Conflicts } from './Conflicts'
 import { Sheet } from './Sheet'
 import { useOpenOutbox, useOutboxState, useQueue } from './useDesk'
@@ -12,16 +12,15 @@ import { useOpenOutbox, useOutboxState, useQueue } from './useDesk'
 /** Mark spans, sign the sentence, go on. */
 export function Desk() {
   const project = useProject()
-  const [split, setSplit] = useState('')
-  const [openOnly, setOpenOnly] = useState(false)
-  const queue = useQueue(split, openOnly)
+  const [passage, setPassage] = useState<Passage>({ split: '', show: 'all', order: { by: 'reading', seed: 1, turn: 0 } })
+  const queue = useQueue(passage.split, passage.order, passage.show)
   const outbox = useOutboxState()
   useOpenOutbox()
   const { chosen, firstOpen } = queue
   if (chosen === null && firstOpen !== undefined) {
     return <Navigate to={`/p/${project}/desk/${firstOpen}`} replace />
   }
-  const left = <DeskQueue queue={queue} split={split} onSplit={setSplit} openOnly={openOnly} onOpenOnly={setOpenOnly} />
+  const left = <DeskQueue queue={queue} passage={passage} onPassage={setPassage} />
   return (
     <Box h="full" position="relative">
       {outbox.holding && (

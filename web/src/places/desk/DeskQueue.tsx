@@ -1,14 +1,16 @@
 import { Box, Flex } from '@chakra-ui/react'
+import { useQuery } from '@tanstack/react-query'
 import { memo } from 'react'
 import { useNavigate } from 'react-router'
 
 import { useProject } from '../../api/project'
 import type { QueueItemShown } from '../../api/schema'
-import { CheckField, ChoiceField } from '../../parts/controls'
+import { ChoiceField, LinkAct, TextField } from '../../parts/controls'
 import { RowList } from '../../parts/RowList'
 import { Meter, StateSign } from '../../parts/signs'
-import { number, plural } from '../../parts/words'
-import type { useQueue } from './useDesk'
+import { number, percent, plural } from '../../parts/words'
+import { type By, type Order, paceQuery } from './queries'
+import type { Show, useQueue } from './useDesk'
 
 const SPLITS = [
   { value: '', label: 'all texts' },
@@ -17,32 +19,61 @@ const SPLITS = [
   { value: 'test', label: 'test' },
   { value: 'none', label: 'no split' },
 ]
+const ORDERS: readonly { value: By; label: string }[] = [
+  { value: 'reading', label: 'reading order' },
+  { value: 'disputes', label: 'most disagreement first' },
+  { value: 'doubt', label: 'least certain first' },
+  { value: 'novelty', label: 'least like what is signed' },
+  { value: 'random', label: 'at random' },
+]
+const SHOWS: readonly { value: Show; label: string }[] = [
+  { value: 'all', label: 'every sentence' },
+  { value: 'open', label: 'unsigned ones' },
+  { value: 'asked', label: 'those with a question' },
+]
+
+/** What is gone through, and in which order. */
+export interface Passage {
+  split: string
+  order: Order
+  show: Show
+}
 
 interface DeskQueueProps {
   queue: ReturnType<typeof useQueue>
-  split: string
-  onSplit: (split: string) => void
-  openOnly: boolean
-  onOpenOnly: (openOnly: boolean) => void
+  passage: Passage
+  onPassage: (passage: Passage) => void
 }
 
-/** What there is to go through, in reading order. */
-export function DeskQueue({ queue, split, onSplit, openOnly, onOpenOnly }: DeskQueueProps) {
+/** What there is to go through. */
+export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
   const project = useProject()
   const navigate = useNavigate()
-  const { items, total, signed, chosen } = queue
+  const { items, chosen } = queue
+  const { split, order, show } = passage
+  const reorder = (change: Partial<Order>) => onPassage({ ...passage, order: { ...order, ...change } })
   return (
     <>
       <Box px="3" pt="3" pb="1" borderBottomWidth="1px" borderColor="hairline">
-        <Meter done={signed} all={total} label="signed sentences" gold />
-        <Flex justify="space-between" fontSize="small" color="second" mt="1" mb="2">
-          <span>
-            {number(signed)} of {number(total)} signed
-          </span>
-          <span>{plural(total - signed, 'sentence')} left</span>
+        <Progress queue={queue} />
+        <ChoiceField label="order" value={order.by} onChange={(by) => reorder({ by: by as By, turn: Date.now() })} options={ORDERS} />
+        {order.by === 'random' && (
+          <TextField
+            label="seed: the same number gives the same order"
+            type="number"
+            value={String(order.seed)}
+            onChange={(seed) => reorder({ seed: Math.trunc(Number(seed)) || 0 })}
+          />
+        )}
+        <Flex gap="2" css={{ '& > *': { flex: '1', minWidth: '0' } }}>
+          <ChoiceField label="texts" value={split} onChange={(wanted) => onPassage({ ...passage, split: wanted })} options={SPLITS} />
+          <ChoiceField label="show" value={show} onChange={(wanted) => onPassage({ ...passage, show: wanted as Show })} options={SHOWS} />
         </Flex>
-        <ChoiceField label="show" value={split} onChange={onSplit} options={SPLITS} />
-        <CheckField label="unsigned only" checked={openOnly} onChange={onOpenOnly} />
+        {order.by !== 'reading' && order.by !== 'random' && (
+          <Box fontSize="tiny" color="second" mb="1.5">
+            The order stays as it was made. <LinkAct onClick={() => reorder({ turn: Date.now() })}>order anew</LinkAct>
+          </Box>
+        )}
       </Box>
       <RowList
         rows={items}
@@ -52,27 +83,66 @@ export function DeskQueue({ queue, split, onSplit, openOnly, onOpenOnly }: DeskQ
         height={27}
         label="sentences"
       >
-        {(item, isChosen) => <QueueRow item={item} isChosen={isChosen} />}
+        {(item, isChosen) => <QueueRow item={item} isChosen={isChosen} by={order.by} />}
       </RowList>
     </>
   )
 }
 
+function Progress({ queue }: { queue: DeskQueueProps['queue'] }) {
+  const { total, signed, empty, asked } = queue
+  const project = useProject()
+  const seconds = useQuery(paceQuery(project)).data?.seconds ?? null
+  return (
+    <Box fontSize="small" color="second" mb="2">
+      <Meter done={signed} all={total} label="signed sentences" gold />
+      <Flex justify="space-between" mt="1">
+        <span>
+          {number(signed)} of {number(total)} signed
+        </span>
+        <span>{plural(total - signed, 'sentence')} left</span>
+      </Flex>
+      <Flex justify="space-between">
+        <span>
+          {number(empty)} empty · {number(asked)} with a question
+        </span>
+        {seconds !== null && total > signed && (
+          <span title={`your last signings: ${number(3600 / seconds)} sentences an hour`}>{left((total - signed) * seconds)} left</span>
+        )}
+      </Flex>
+    </Box>
+  )
+}
+
+/** A stretch of time as one would say it. */
+function left(seconds: number): string {
+  const minutes = Math.max(1, Math.round(seconds / 60))
+  return minutes < 90 ? `about ${minutes} min` : `about ${Math.round(minutes / 60)} h`
+}
+
+/** What the order goes by, beside a sentence. */
+function worth(by: By, value: number | null): string {
+  if (value === null || value === 0) return ''
+  if (by === 'disputes') return plural(value, 'gap')
+  return by === 'doubt' ? `${value.toFixed(2)} bit` : `${percent(value, 1)} new`
+}
+
 // Rows come again with every act; those whose sentence is as before need no drawing.
-const QueueRow = memo(function QueueRow({ item, isChosen }: { item: QueueItemShown; isChosen: boolean }) {
+const QueueRow = memo(function QueueRow({ item, isChosen, by }: { item: QueueItemShown; isChosen: boolean; by: By }) {
+  const said = worth(by, item.worth)
   return (
     <Flex align="center" gap="2" px="2.5" h="row" color={item.state === 'signed' && !isChosen ? 'second' : 'ink'}>
       <StateSign state={item.state} />
       <Box flex="1" truncate>
-        {item.number === 0 && (
+        {(item.number === 0 || by !== 'reading') && (
           <Box as="span" fontWeight="bold" fontSize="tiny" color="second" mr="1.5">
             {item.title}
           </Box>
         )}
         {item.words}
       </Box>
-      <Box fontSize="tiny" color="second">
-        {item.state === 'signed' && item.spans === 0 ? 'empty' : item.spans > 0 ? item.spans : ''}
+      <Box fontSize="tiny" color={item.asked || (said && item.state !== 'signed') ? 'bad' : 'second'}>
+        {item.asked ? 'asked' : item.state === 'signed' && item.spans === 0 ? 'empty' : item.state !== 'signed' && said ? said : item.spans > 0 ? item.spans : ''}
       </Box>
     </Flex>
   )

@@ -1,28 +1,32 @@
 import { Box, Flex, Grid } from '@chakra-ui/react'
 import { Fragment, useState } from 'react'
 
-import type { DeskSentenceShown, SpanShown, TypeShown } from '../../api/schema'
+import type { DeskSentenceShown, TypeShown } from '../../api/schema'
 import { LinkAct, QuietAct } from '../../parts/controls'
 import { Heading, Section } from '../../parts/layout'
 import { Cap, TypeCode } from '../../parts/signs'
 import { number, score } from '../../parts/words'
 import type { MarkedSpan } from './edits'
-import type { Standing } from './useDesk'
+import { LANES } from './lanes'
+import type { Evidence } from './useDesk'
 import { Why } from './Why'
+
+const LABELS = new Map(LANES)
 
 interface DeskRightProps {
   types: readonly TypeShown[]
   sentence: DeskSentenceShown | undefined
-  standing: Standing
-  range: { start: number; end: number } | undefined
   words: string
-  evidence: readonly (readonly [string, SpanShown])[]
+  /** Evidence at the cursor. */
+  evidence: readonly Evidence[]
+  isDown: (span: MarkedSpan) => boolean
   onMark: (type: string) => void
-  onTake: (span: MarkedSpan) => void
+  onTake: (span: Evidence) => void
+  onTurnDown: (span: Evidence) => void
 }
 
 /** What explains the sentence: the keys of the types, and what each source says at the cursor. */
-export function DeskRight({ types, sentence, words, evidence, onMark, onTake }: DeskRightProps) {
+export function DeskRight({ types, sentence, words, evidence, isDown, onMark, onTake, onTurnDown }: DeskRightProps) {
   const [asked, setAsked] = useState(false)
   const hues = new Map(types.map((t) => [t.code, t.hue]))
   return (
@@ -59,14 +63,15 @@ export function DeskRight({ types, sentence, words, evidence, onMark, onTake }: 
           {words}
         </Box>
         {evidence.length === 0 && <Box color="second">No source finds anything here.</Box>}
-        {evidence.map(([label, span]) => (
-          <Fragment key={`${label}-${span.start}-${span.end}-${span.type}`}>
+        {evidence.map((span) => (
+          <Fragment key={`${span.lane}-${span.start}-${span.end}-${span.type}`}>
             <Flex gap="1" align="baseline" mb="1">
               <Box flex="1">
-                {label} <TypeCode code={span.type} hue={hues.get(span.type)} />
+                {LABELS.get(span.lane)} <TypeCode code={span.type} hue={hues.get(span.type)} />
                 {span.probability !== null && span.probability !== undefined && ` ${score(span.probability)} %`}
+                {isDown(span) && ' · turned down'}
                 <Box color="second" fontSize="small">
-                  {span.source === 'tagger' ? (
+                  {span.lane === 'tagger' ? (
                     <LinkAct aria-expanded={asked} onClick={() => setAsked(!asked)}>
                       why the tagger says so
                     </LinkAct>
@@ -75,11 +80,18 @@ export function DeskRight({ types, sentence, words, evidence, onMark, onTake }: 
                   )}
                 </Box>
               </Box>
-              <QuietAct onClick={() => onTake(span)} aria-label={`take ${span.type} from ${label}`}>
+              <QuietAct px="1" onClick={() => onTake(span)} aria-label={`take ${span.type} from ${span.lane}`}>
                 take
               </QuietAct>
+              <QuietAct
+                px="1"
+                onClick={() => onTurnDown(span)}
+                aria-label={`${isDown(span) ? 'offer again' : 'turn down'} ${span.type} from ${span.lane}`}
+              >
+                {isDown(span) ? 'offer again' : 'turn down'}
+              </QuietAct>
             </Flex>
-            {asked && sentence && span.source === 'tagger' && <Why sentence={sentence} span={span} />}
+            {asked && sentence && span.lane === 'tagger' && <Why sentence={sentence} span={span} />}
           </Fragment>
         ))}
       </Section>

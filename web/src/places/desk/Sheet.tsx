@@ -1,10 +1,8 @@
-import { Box, Flex } from '@chakra-ui/react'
+import { Box, Flex, Grid } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
 import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react'
-import { Link } from 'react-router'
 
 import { useProject } from '../../api/project'
-import type { DeskSentenceShown, SpanShown } from '../../api/schema'
 import { CodePoints } from '../../api/offsets'
 import { Ask } from '../../parts/Ask'
 import { LinkAct } from '../../parts/controls'
@@ -14,17 +12,17 @@ import { tell } from '../../parts/notes'
 import { stepped } from '../../parts/RowList'
 import { differences, type Lane, type StaveSpan } from '../../stave/layout'
 import { Stave } from '../../stave/Stave'
-import { nextGap, overlaps, tokensOf } from './edits'
+import { Definition } from './Definition'
 import { DeskRight } from './DeskRight'
+import { type MarkedSpan, neighbour, nextGap, nextWord, overlaps, sameSpan, tokensOf, undisputed } from './edits'
+import { Elsewhere } from './Elsewhere'
 import { History } from './History'
+import { LANES } from './lanes'
+import { Question, QuestionLine } from './Question'
 import { sentenceQuery } from './queries'
-import { type useQueue, useSentence } from './useDesk'
+import { toggleLane, useDeskSettings } from './settings'
+import { type Evidence, type useQueue, useSentence } from './useDesk'
 
-const LANES: readonly (readonly [string, string])[] = [
-  ['lists', 'Lists'],
-  ['rules', 'Rules'],
-  ['tagger', 'Tagger'],
-]
 const CONTEXT = 700
 
 interface SheetProps {
@@ -40,7 +38,8 @@ export function Sheet({ id, queue, left }: SheetProps) {
   const client = useQueryClient()
   const desk = useSentence(id, queue)
   const { sentence, standing, selection, setSelection, types } = desk
-  const [history, setHistory] = useState(false)
+  const hidden = useDeskSettings((settings) => settings.hidden)
+  const [open, setOpen] = useState<'history' | 'question' | null>(null)
 
   const next = stepped(items, (item) => item.id, id, 1)
   useEffect(() => {
@@ -48,25 +47,49 @@ export function Sheet({ id, queue, left }: SheetProps) {
   }, [client, project, next, id])
 
   const hues = useMemo(() => new Map(types.map((t) => [t.code, t.hue])), [types])
-  const lanes = useMemo((): Lane[] => {
-    const gold: Lane = { name: 'gold', label: 'Gold', kind: 'gold', spans: standing.spans }
-    if (!sentence) return [gold]
-    const found = LANES.flatMap(([name, label]): Lane[] => {
-      const spans = sentence.lanes[name]
-      return spans ? [{ name, label, kind: 'evidence', spans }] : []
-    })
-    return [gold, ...found]
-  }, [sentence, standing.spans])
-  const differing = useMemo(
-    () => (sentence && !sentence.quiet ? differences(standing.spans, sentence.resolved) : []),
-    [sentence, standing.spans],
+  const evidence = useMemo(
+    () =>
+      LANES.flatMap(([name]) => (sentence?.lanes[name] ?? []).map((span): Evidence => ({ ...span, lane: name }))),
+    [sentence],
   )
-  const evidence = useMemo(() => evidenceAt(sentence, desk.range), [sentence, desk.range])
+  const { spans, turnedDown } = standing
+  const isDown = useCallback((span: MarkedSpan) => turnedDown.some((other) => sameSpan(other, span)), [turnedDown])
+  const lanes = useMemo((): Lane[] => {
+    const found = LANES.flatMap(([name, label]): Lane[] => {
+      const held = sentence?.lanes[name]
+      if (!held || hidden.includes(name)) return []
+      return [{ name, label, kind: 'evidence', spans: held.map((span) => (isDown(span) ? { ...span, down: true } : span)) }]
+    })
+    return [{ name: 'gold', label: 'Gold', kind: 'gold', spans }, ...found]
+  }, [sentence, spans, hidden, isDown])
+  const resolved = useMemo(
+    () => (sentence?.quiet ? [] : (sentence?.resolved ?? []).filter((span) => !isDown(span))),
+    [sentence, isDown],
+  )
+  const differing = useMemo(
+    () => (sentence && !sentence.quiet ? differences(spans, resolved) : []),
+    [sentence, spans, resolved],
+  )
+  const { range } = desk
+  const here = useMemo(() => (range ? evidence.filter((span) => overlaps(span, range)) : []), [evidence, range])
 
   const last = (sentence?.tokens.length ?? 1) - 1
-  const step = (by: number, widen: boolean) => {
-    const head = Math.max(0, Math.min(last, selection.head + by))
+  const goToToken = (token: number, widen: boolean) => {
+    const head = Math.max(0, Math.min(last, token))
     setSelection({ anchor: widen ? selection.anchor : head, head })
+  }
+  const step = (by: number, widen: boolean) => goToToken(selection.head + by, widen)
+  const stepWord = (by: 1 | -1, widen: boolean) => {
+    if (!sentence) return
+    const points = new CodePoints(sentence.words, sentence.start)
+    const words = sentence.tokens.map((token) => points.slice(token.start, token.end))
+    goToToken(nextWord(words, selection.head, by), widen)
+  }
+  /** Narrow or widen the selection's end by one sign, also within a token. */
+  const stepSign = (by: 1 | -1) => {
+    if (!sentence || !range) return
+    const end = range.end + by
+    if (end > range.start && end <= sentence.end) setSelection({ ...selection, within: { start: range.start, end } })
   }
   const select = useCallback(
     (span: StaveSpan) => {
@@ -76,10 +99,15 @@ export function Sheet({ id, queue, left }: SheetProps) {
     [sentence, setSelection],
   )
   // What the sources come to goes before what one of them says.
-  const best = evidence.find(([, span]) => isResolved(sentence, span)) ?? evidence[0]
-  const takeEvidence = () => {
-    if (best) desk.take(best[1])
+  const best = here.find((span) => resolved.some((other) => sameSpan(other, span))) ?? here.find((span) => !isDown(span)) ?? here[0]
+  const onBest = (act: (span: Evidence) => void) => {
+    if (best) act(best)
     else tell('There is no evidence under the cursor.')
+  }
+  const takeUndisputed = () => {
+    const found = undisputed(resolved, Object.values(sentence?.lanes ?? {}), spans, turnedDown)
+    if (found.length > 0) desk.take(found, evidence)
+    else tell('No evidence is left here on which all sources agree.')
   }
   const gap = () => {
     const from = sentence?.tokens[Math.min(selection.anchor, selection.head)]?.start ?? 0
@@ -87,50 +115,87 @@ export function Sheet({ id, queue, left }: SheetProps) {
     if (found) select(found)
     else tell('Gold and evidence agree here.')
   }
+  const stepSpan = (by: 1 | -1) => {
+    const found = range && neighbour([...spans, ...evidence], range.start, by)
+    if (found) select(found)
+    else tell(by > 0 ? 'No span or evidence follows here.' : 'No span or evidence stands before this.')
+  }
+  const ask = () => setOpen('question')
 
   const keys: KeyBinding[] = [
     { keys: ['arrowright'], caps: ['←', '→'], label: 'token', run: () => step(1, false) },
     { keys: ['arrowleft'], caps: ['←'], label: 'token before', run: () => step(-1, false), quiet: true },
     { keys: ['shift+arrowright'], caps: ['shift', '→'], label: 'widen', run: () => step(1, true) },
     { keys: ['shift+arrowleft'], caps: ['shift', '←'], label: 'narrow or widen to the left', run: () => step(-1, true), quiet: true },
+    { keys: ['ctrl+arrowright'], caps: ['ctrl', '→'], label: 'next word, past punctuation', run: () => stepWord(1, false), quiet: true },
+    { keys: ['ctrl+arrowleft'], caps: ['ctrl', '←'], label: 'word before, past punctuation', run: () => stepWord(-1, false), quiet: true },
+    { keys: ['ctrl+shift+arrowright'], caps: ['ctrl', 'shift', '→'], label: 'one sign more, also within a word', run: () => stepSign(1), quiet: true },
+    { keys: ['ctrl+shift+arrowleft'], caps: ['ctrl', 'shift', '←'], label: 'one sign less, also within a word', run: () => stepSign(-1), quiet: true },
+    { keys: [')', 'ctrl+arrowdown'], caps: [')'], label: 'next span or evidence', run: () => stepSpan(1), quiet: true },
+    { keys: ['(', 'ctrl+arrowup'], caps: ['('], label: 'span or evidence before', run: () => stepSpan(-1), quiet: true },
     ...types.map(
       (t): KeyBinding => ({ keys: [t.key], caps: [t.key], label: `mark as ${t.name}`, run: () => desk.markAs(t.code), quiet: true }),
     ),
     { keys: [], caps: ['letter'], label: 'mark', run: () => undefined },
-    { keys: ['space'], caps: ['space'], label: 'take the evidence', run: takeEvidence },
+    { keys: [','], caps: [','], label: 'mark as last time', run: desk.markAgain },
+    { keys: ['space'], caps: ['space'], label: 'take the evidence', run: () => onBest((span) => desk.take([span], evidence)) },
+    { keys: ['shift+space'], caps: ['shift', 'space'], label: 'take all undisputed', run: takeUndisputed },
+    { keys: ['-'], caps: ['-'], label: 'turn down', run: () => onBest((span) => desk.turnDown(span, evidence)) },
     { keys: ['.'], caps: ['.'], label: 'next gap', run: gap },
     { keys: ['backspace', 'delete'], caps: ['backspace'], label: 'remove', run: desk.remove },
     { keys: ['enter'], caps: ['enter'], label: 'sign and go on', run: desk.sign },
     { keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'sign as empty', run: desk.signEmpty },
     { keys: ['ctrl+z'], caps: ['ctrl', 'z'], label: 'undo', run: desk.undo },
     { keys: ['ctrl+shift+z', 'ctrl+y'], caps: ['ctrl', 'shift', 'z'], label: 'do again', run: desk.redo, quiet: true },
+    { keys: ['alt+arrowright'], caps: ['alt', '→'], label: 'end of the span one token on', run: () => desk.nudge('end', 1), quiet: true },
+    { keys: ['alt+arrowleft'], caps: ['alt', '←'], label: 'end of the span one token back', run: () => desk.nudge('end', -1), quiet: true },
+    { keys: ['alt+shift+arrowright'], caps: ['alt', 'shift', '→'], label: 'beginning of the span one token on', run: () => desk.nudge('start', 1), quiet: true },
+    { keys: ['alt+shift+arrowleft'], caps: ['alt', 'shift', '←'], label: 'beginning of the span one token back', run: () => desk.nudge('start', -1), quiet: true },
+    { keys: ['/'], caps: ['/'], label: 'split the span before this word', run: desk.splitHere, quiet: true },
+    { keys: ['+'], caps: ['+'], label: 'join the span with the next one', run: desk.joinNext, quiet: true },
+    { keys: ['!'], caps: ['!'], label: 'ask the lead', run: ask, quiet: true },
+    { keys: ['ctrl+backspace'], caps: ['ctrl', 'backspace'], label: 'take the signing back', run: desk.unsign, quiet: true },
+    ...LANES.map(
+      ([name, label], i): KeyBinding => ({
+        keys: [`alt+${i + 1}`], caps: ['alt', String(i + 1)], label: `show or hide ${label.toLowerCase()}`, run: () => toggleLane(name), quiet: true,
+      }),
+    ),
     { keys: ['arrowdown'], caps: ['↓'], label: 'next sentence', run: () => desk.goTo(next), quiet: true },
     { keys: ['arrowup'], caps: ['↑'], label: 'sentence before', run: () => desk.goTo(stepped(items, (item) => item.id, id, -1)), quiet: true },
-    { keys: ['home'], caps: ['home'], label: 'first token', run: () => setSelection({ anchor: 0, head: 0 }), quiet: true },
-    { keys: ['end'], caps: ['end'], label: 'last token', run: () => setSelection({ anchor: last, head: last }), quiet: true },
+    { keys: ['home'], caps: ['home'], label: 'first token', run: () => goToToken(0, false), quiet: true },
+    { keys: ['end'], caps: ['end'], label: 'last token', run: () => goToToken(last, false), quiet: true },
     { keys: ['escape'], caps: ['esc'], label: 'only the token under the cursor', run: () => step(0, false), quiet: true },
   ]
   useKeys(keys)
 
-  const words = sentence && desk.range ? new CodePoints(sentence.words, sentence.start).slice(desk.range.start, desk.range.end) : ''
+  const words = sentence && range ? new CodePoints(sentence.words, sentence.start).slice(range.start, range.end) : ''
   return (
     <Columns
       left={left}
       right={
         sentence && (
-          <DeskRight types={types} sentence={sentence} standing={standing} range={desk.range} words={words} evidence={evidence} onMark={desk.markAs} onTake={desk.take} />
+          <DeskRight
+            types={types}
+            sentence={sentence}
+            words={words}
+            evidence={here}
+            isDown={isDown}
+            onMark={desk.markAs}
+            onTake={(span) => desk.take([span], evidence)}
+            onTurnDown={(span) => desk.turnDown(span, evidence)}
+          />
         )
       }
     >
       <Ask query={desk.query}>
-        {(open) => (
+        {(shown) => (
           <Box px="6" pt="4" pb="8">
             <Flex justify="space-between" fontSize="small" color="second" mb="4" gap="4" wrap="wrap">
               <Box>
                 <Box as="b" color="ink">
-                  {open.text.title}
+                  {shown.text.title}
                 </Box>{' '}
-                · {open.text.group} · sentence {open.number + 1} of {open.of} · {stateWords(standing.state, standing.spans.length)}
+                · {shown.text.group} · sentence {shown.number + 1} of {shown.of} · {stateWords(standing.state, spans.length)}
                 {standing.state === 'signed' && (
                   <LinkAct ml="3" onClick={desk.unsign}>
                     take the signing back
@@ -138,50 +203,64 @@ export function Sheet({ id, queue, left }: SheetProps) {
                 )}
               </Box>
               <Flex gap="4">
-                <LinkAct onClick={() => setHistory(true)}>history</LinkAct>
-                <span>split: {open.text.split}</span>
+                {!shown.quiet && <LaneSwitches hidden={hidden} />}
+                <LinkAct onClick={ask}>ask the lead</LinkAct>
+                <LinkAct onClick={() => setOpen('history')}>history</LinkAct>
+                <span>split: {shown.text.split}</span>
               </Flex>
             </Flex>
-            <Context words={open.before.slice(-CONTEXT)} cut={open.before.length > CONTEXT} />
+            {standing.question && <QuestionLine standing={standing} onOpen={ask} />}
+            <Context words={shown.before.slice(-CONTEXT)} cut={shown.before.length > CONTEXT} />
             <Stave
-              words={open.words}
-              start={open.start}
-              tokens={open.tokens}
+              words={shown.words}
+              start={shown.start}
+              tokens={shown.tokens}
               lanes={lanes}
               differing={differing}
               hues={hues}
               selection={selection}
               onSelect={setSelection}
               onSpan={select}
+              onBound={desk.bounds}
             />
-            {open.quiet && (
+            {shown.quiet && (
               <Box color="second" fontSize="small" ml="laneLabel" mb="3">
-                {open.quiet}
+                {shown.quiet}
               </Box>
             )}
-            <Context words={open.after.slice(0, CONTEXT)} />
+            <Context words={shown.after.slice(0, CONTEXT)} />
             <Section>
-              <Definition types={types} spans={standing.spans} evidence={best} range={desk.range} />
+              <Grid templateColumns="1fr 1fr" gap="6" ml="laneLabel" maxW="4xl">
+                {!shown.quiet && range && <Elsewhere sentence={shown} range={range} words={words} hues={hues} />}
+                <Definition types={types} code={desk.under?.type ?? best?.type} />
+              </Grid>
             </Section>
           </Box>
         )}
       </Ask>
-      {history && <History sentence={id} onClose={() => setHistory(false)} />}
+      {open === 'history' && <History sentence={id} hues={hues} onClose={() => setOpen(null)} />}
+      {open === 'question' && <Question standing={standing} onAsk={desk.ask} onAnswer={desk.answer} onClose={() => setOpen(null)} />}
     </Columns>
   )
 }
 
-type Evidence = readonly (readonly [string, SpanShown])[]
-
-function evidenceAt(sentence: DeskSentenceShown | undefined, range: { start: number; end: number } | undefined): Evidence {
-  if (!sentence || !range) return []
-  return LANES.flatMap(([name, label]) =>
-    (sentence.lanes[name] ?? []).filter((span) => overlaps(span, range)).map((span) => [label, span] as const),
+/** Which lanes are drawn. */
+function LaneSwitches({ hidden }: { hidden: readonly string[] }) {
+  return (
+    <Flex gap="2" role="group" aria-label="lanes">
+      {LANES.map(([name, label]) => (
+        <LinkAct
+          key={name}
+          aria-pressed={!hidden.includes(name)}
+          textDecoration={hidden.includes(name) ? 'line-through' : 'none'}
+          color={hidden.includes(name) ? 'second' : 'action'}
+          onClick={() => toggleLane(name)}
+        >
+          {label.toLowerCase()}
+        </LinkAct>
+      ))}
+    </Flex>
   )
-}
-
-function isResolved(sentence: DeskSentenceShown | undefined, span: SpanShown): boolean {
-  return sentence?.resolved.some((s) => s.start === span.start && s.end === span.end && s.type === span.type) ?? false
 }
 
 function stateWords(state: string, spans: number): string {
@@ -196,50 +275,6 @@ function Context({ words, cut = false }: { words: string; cut?: boolean }) {
     <Box fontFamily="text" fontSize="context" color="third" whiteSpace="pre-line" ml="laneLabel" mb="3" maxW="3xl">
       {cut && '… '}
       {text}
-    </Box>
-  )
-}
-
-// The first examples are the plainest; the rest stand one click away, or the stave would be pushed out of sight.
-const SHOWN = 3
-
-function Definition({ types, spans, evidence, range }: {
-  types: ReturnType<typeof useSentence>['types']
-  spans: readonly { start: number; end: number; type: string }[]
-  evidence: Evidence[number] | undefined
-  range: { start: number; end: number } | undefined
-}) {
-  const project = useProject()
-  const code = spans.find((s) => range && overlaps(s, range))?.type ?? evidence?.[1].type
-  const type = types.find((t) => t.code === code)
-  if (!type) {
-    return <Box color="second">With the cursor on a span or on evidence, the definition of its type stands here.</Box>
-  }
-  return (
-    <Box maxW="3xl">
-      <Box fontSize="tiny" fontWeight="bold" color="second" mb="1">
-        Definition · {type.name}
-      </Box>
-      <Box mb="1">{type.definition}</Box>
-      {type.counts.length > 0 && (
-        <Box>
-          <Box as="b" color="good">
-            Counts:
-          </Box>{' '}
-          {type.counts.slice(0, SHOWN).join('; ')}
-        </Box>
-      )}
-      {type.counts_not.length > 0 && (
-        <Box>
-          <Box as="b" color="bad">
-            Does not:
-          </Box>{' '}
-          {type.counts_not.slice(0, SHOWN).join('; ')}
-        </Box>
-      )}
-      <LinkAct asChild mt="1">
-        <Link to={`/p/${project}/types/${type.id}`}>all guidelines for {type.name}</Link>
-      </LinkAct>
     </Box>
   )
 }

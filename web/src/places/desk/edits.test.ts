@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest'
 
-import { mark, nextGap, rangeOf, removeAt, same, tokensOf } from './edits'
+import {
+  join, mark, neighbour, nextGap, nextWord, nudged, rangeOf, rebound, removeAt, retype, same, spanAt, split, tokensOf, undisputed,
+} from './edits'
 
 const TOKENS = [
   { start: 0, end: 3 },
@@ -22,6 +24,83 @@ describe('mark', () => {
   })
   it('changes a type in place', () => {
     expect(mark([VES], VES, 'PRT')).toEqual([{ ...VES, type: 'PRT' }])
+  })
+})
+
+describe('schemes whose spans overlap', () => {
+  const inner = { start: 4, end: 10, type: 'PRT' }
+  const outer = { start: 0, end: 10, type: 'ORG' }
+  const crossing = { start: 4, end: 11, type: 'BTH' }
+  it('may keep what lies within', () => {
+    expect(mark([inner], outer, 'ORG', 'nested')).toEqual([outer, inner])
+    expect(mark([outer], inner, 'PRT', 'nested')).toEqual([outer, inner])
+    expect(mark([outer, inner], crossing, 'BTH', 'nested')).toEqual([inner, crossing])
+  })
+  it('may keep what crosses, with one type to a range', () => {
+    expect(mark([outer], crossing, 'BTH', 'free')).toEqual([outer, crossing])
+    expect(mark([outer], outer, 'PRT', 'free')).toEqual([{ ...outer, type: 'PRT' }])
+  })
+})
+
+describe('the span that is meant', () => {
+  const inner = { start: 4, end: 10 }
+  const outer = { start: 0, end: 10 }
+  it('is the very one, else the shortest that holds the selection, else one that it touches', () => {
+    expect(spanAt([outer, inner], outer)).toBe(outer)
+    expect(spanAt([outer, inner], { start: 5, end: 6 })).toBe(inner)
+    expect(spanAt([outer], { start: 8, end: 11 })).toBe(outer)
+    expect(spanAt([outer], { start: 10, end: 11 })).toBeUndefined()
+  })
+})
+
+describe('changing a span', () => {
+  it('moves a bound by tokens, never past the other one or the sentence', () => {
+    expect(nudged(TOKENS, VES, 'end', 1)).toEqual({ start: 4, end: 11 })
+    expect(nudged(TOKENS, VES, 'start', -1)).toEqual({ start: 0, end: 10 })
+    expect(nudged(TOKENS, VES, 'end', -1)).toBeUndefined()
+    expect(nudged(TOKENS, VES, 'start', -2)).toBeUndefined()
+    expect(rebound([TIM, VES], VES, { start: 0, end: 10 }, 'apart')).toEqual([{ start: 0, end: 10, type: 'VES' }])
+  })
+  it('splits before a later token only', () => {
+    const whole = { start: 0, end: 11, type: 'VES' }
+    expect(split([whole], whole, TOKENS, 1)).toEqual([{ ...whole, end: 3 }, { ...whole, start: 4 }])
+    expect(split([whole], whole, TOKENS, 0)).toBeUndefined()
+    expect(split([TIM], TIM, TOKENS, 1)).toBeUndefined()
+  })
+  it('joins with the next one and keeps the first type', () => {
+    expect(join([TIM, VES], TIM, 'apart')).toEqual([{ start: 0, end: 10, type: 'TIM' }])
+    expect(join([TIM, VES], VES, 'apart')).toBeUndefined()
+  })
+  it('changes the type of that span alone', () => {
+    expect(retype([TIM, VES], VES, 'PRT')).toEqual([TIM, { ...VES, type: 'PRT' }])
+  })
+})
+
+describe('undisputed', () => {
+  const other = { ...VES, type: 'PRT' }
+  it('is what every source that speaks there says', () => {
+    expect(undisputed([TIM, VES], [[TIM], [VES]], [], [])).toEqual([TIM, VES])
+    expect(undisputed([TIM, VES], [[TIM, other], [VES]], [], [])).toEqual([TIM])
+    expect(undisputed([VES], [[{ ...VES, end: 11 }], [VES]], [], [])).toEqual([])
+  })
+  it('leaves out what was turned down or gold says otherwise, and hears no source that was turned down', () => {
+    expect(undisputed([VES], [[VES]], [], [VES])).toEqual([])
+    expect(undisputed([VES], [[VES]], [other], [])).toEqual([])
+    expect(undisputed([VES], [[VES], [other]], [], [other])).toEqual([VES])
+  })
+})
+
+describe('going by spans and by words', () => {
+  it('finds the next span either way', () => {
+    expect(neighbour([VES, TIM], 0, 1)).toBe(VES)
+    expect(neighbour([VES, TIM], 4, -1)).toBe(TIM)
+    expect(neighbour([VES, TIM], 4, 1)).toBeUndefined()
+  })
+  it('goes past punctuation, and to the end where no word is left', () => {
+    const words = ['The', ',', '“', 'Élan', '.']
+    expect(nextWord(words, 0, 1)).toBe(3)
+    expect(nextWord(words, 3, 1)).toBe(4)
+    expect(nextWord(words, 3, -1)).toBe(0)
   })
 })
 

@@ -3,13 +3,15 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { ProblemError, UnreachableError } from '../../api/client'
 import { flush, lastPending, nextVersion, open, type OutboxEnds, type PendingAct, put, RETRY_MS, settle, useOutbox } from './outbox'
 
+const NOTHING_ELSE = { turned_down: [], question: '', answer: '' }
 let count = 0
 function act(sentence: number, version: number, types: string[] = []): PendingAct {
   const spans = types.map((type, i) => ({ start: i, end: i + 1, type }))
-  return { project: 'p', account: 1, sentence, wish: { kind: 'mark', state: 'draft', version, spans, token: `t${++count}` } }
+  const wish = { ...NOTHING_ELSE, kind: 'mark', state: 'draft', version, spans, verdicts: [], token: `t${++count}` }
+  return { project: 'p', account: 1, sentence, wish }
 }
 
-const answer = (a: PendingAct) => ({ state: a.wish.state, version: a.wish.version + 1, spans: [] })
+const answer = (a: PendingAct) => ({ ...NOTHING_ELSE, state: a.wish.state, version: a.wish.version + 1, spans: [] })
 const stale = new ProblemError(409, {
   type: 'urn:urdaten:stale-write',
   detail: 'Somebody else changed this.',

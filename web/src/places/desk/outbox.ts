@@ -41,6 +41,8 @@ const storeOf = (account: number) => `urdaten.outbox.${account}`
 
 export const useOutbox = create<OutboxState>(() => ({ pending: [], holding: false, conflict: null }))
 
+const SILENT = { turned_down: [], question: '', answer: '', verdicts: [] }
+
 let owner = 0
 
 function keep(pending: PendingAct[]): void {
@@ -133,7 +135,9 @@ export function open(account: number, newEnds: OutboxEnds): void {
   owner = account
   if (useOutbox.getState().pending.length === 0) {
     try {
-      const kept = JSON.parse(localStorage.getItem(storeOf(account)) ?? '[]') as PendingAct[]
+      const read = JSON.parse(localStorage.getItem(storeOf(account)) ?? '[]') as PendingAct[]
+      // An older page may have left acts that say less.
+      const kept = read.map((act) => ({ ...act, wish: { ...SILENT, ...act.wish } }))
       if (kept.length > 0) useOutbox.setState({ pending: kept })
     } catch {
       localStorage.removeItem(storeOf(account))

@@ -4,15 +4,30 @@ import { api, body } from '../../api/client'
 import type { AnnotationShown, DeskSentenceShown, QueueItemShown, QueuePage } from '../../api/schema'
 import type { PendingAct } from './outbox'
 
-export const queueQuery = (project: string, split: string) =>
+export type By = 'reading' | 'disputes' | 'doubt' | 'novelty' | 'random'
+
+/** The order of the queue; a new turn orders anew, the same one leaves it as it is. */
+export interface Order {
+  by: By
+  seed: number
+  turn: number
+}
+
+export const queueQuery = (project: string, split: string, { by, seed, turn }: Order) =>
   infiniteQueryOptions({
-    queryKey: ['p', project, 'desk', 'queue', split],
+    queryKey: ['p', project, 'desk', 'queue', split, by, ...(by === 'reading' ? [] : [seed, turn])],
     queryFn: ({ pageParam }) =>
-      body(
-        api.GET('/api/projects/{project}/desk/queue', {
-          params: { path: { project }, query: { split, ...(pageParam === null ? {} : { after: pageParam }) } },
-        }),
-      ),
+      by === 'reading'
+        ? body(
+            api.GET('/api/projects/{project}/desk/queue', {
+              params: { path: { project }, query: { split, ...(pageParam === null ? {} : { after: pageParam }) } },
+            }),
+          )
+        : body(
+            api.GET('/api/projects/{project}/desk/queue/ordered', {
+              params: { path: { project }, query: { split, by, seed, turn, after: pageParam ?? 0 } },
+            }),
+          ),
     initialPageParam: null as number | null,
     getNextPageParam: (page) => page.next,
   })
@@ -57,6 +72,34 @@ export const whyQuery = (project: string, id: number, { start, end, type }: { st
       ),
   })
 
+export const elsewhereQuery = (project: string, id: number, { start, end }: { start: number; end: number }) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'elsewhere', id, start, end],
+    queryFn: () =>
+      body(
+        api.GET('/api/projects/{project}/desk/sentences/{sentence_id}/elsewhere', {
+          params: { path: { project, sentence_id: id }, query: { start, end } },
+        }),
+      ),
+  })
+
+export const elsewhereStavesQuery = (project: string, id: number, { start, end }: { start: number; end: number }) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'elsewhere', id, start, end, 'staves'],
+    queryFn: () =>
+      body(
+        api.GET('/api/projects/{project}/desk/sentences/{sentence_id}/elsewhere/staves', {
+          params: { path: { project, sentence_id: id }, query: { start, end } },
+        }),
+      ),
+  })
+
+export const paceQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'pace'],
+    queryFn: () => body(api.GET('/api/projects/{project}/desk/pace', { params: { path: { project } } })),
+  })
+
 const MOST_KEPT_ALIVE = 500
 
 export function sendAct(act: PendingAct): Promise<AnnotationShown> {
@@ -87,7 +130,14 @@ export function remember(client: QueryClient, project: string, id: number, annot
           ...page,
           items: page.items.map(
             (item): QueueItemShown =>
-              item.id === id ? { ...item, state: annotation.state, spans: annotation.spans.length } : item,
+              item.id === id
+                ? {
+                    ...item,
+                    state: annotation.state,
+                    spans: annotation.spans.length,
+                    asked: annotation.question !== '' && annotation.answer === '',
+                  }
+                : item,
           ),
         })),
       },

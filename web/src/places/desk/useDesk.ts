@@ -4,25 +4,39 @@ import { useNavigate, useParams, useSearchParams } from 'react-router'
 
 import { ProblemError } from '../../api/client'
 import { meQuery, schemeQuery, useProject } from '../../api/project'
-import type { DeskSentenceShown, QueueItemShown, QueuePage, TypeShown } from '../../api/schema'
+import type { ChangeWish, DeskSentenceShown, QueueItemShown, QueuePage, SpanShown, TypeShown } from '../../api/schema'
 import { tell, tellError } from '../../parts/notes'
 import type { Selection } from '../../stave/Stave'
-import { type MarkedSpan, mark, rangeOf, removeAt, same, tokensOf } from './edits'
+import {
+  join, mark, type MarkedSpan, nudged, type Range, rangeOf, rebound, removeAt, retype, same, sameSpan, spanAt, split,
+  tokensOf, without,
+} from './edits'
 import { flush, lastPending, nextVersion, open, type PendingAct, put, useOutbox } from './outbox'
-import { queueQuery, remember, sendAct, sentenceQuery, travel } from './queries'
+import { type Order, queueQuery, remember, sendAct, sentenceQuery, travel } from './queries'
+import { useDeskSettings } from './settings'
 
+/** What stands in the open sentence, acts on their way included. */
 export interface Standing {
   state: string
   spans: MarkedSpan[]
+  turnedDown: MarkedSpan[]
+  question: string
+  answer: string
 }
+
+/** Which sentences of the queue are listed. */
+export type Show = 'all' | 'open' | 'asked'
+
+/** Evidence with the name of the lane that it stands in. */
+export type Evidence = SpanShown & { lane: string }
 
 const NO_TYPES: TypeShown[] = []
 
 /** The queue with what is on its way laid over it, and which sentence is open. */
-export function useQueue(split: string, openOnly: boolean) {
+export function useQueue(split: string, order: Order, show: Show) {
   const project = useProject()
   const { id } = useParams()
-  const query = useInfiniteQuery(queueQuery(project, split))
+  const query = useInfiniteQuery(queueQuery(project, split, order))
   const pending = useOutbox((s) => s.pending)
   const chosen = id === undefined ? null : Number(id)
   // Every page is fetched, one after the other: going on, counting and stepping need the whole queue.
@@ -32,14 +46,19 @@ export function useQueue(split: string, openOnly: boolean) {
   }, [hasNextPage, isFetching, isError, fetchNextPage])
   const all = useMemo(() => laidOver(query.data?.pages ?? [], pending, project), [query.data, pending, project])
   const items = useMemo(
-    () => (openOnly ? all.filter((item) => item.state !== 'signed' || item.id === chosen) : all),
-    [all, openOnly, chosen],
+    () =>
+      show === 'all'
+        ? all
+        : all.filter((item) => (show === 'open' ? item.state !== 'signed' : item.asked) || item.id === chosen),
+    [all, show, chosen],
   )
   // Until all is here the server's own count is nearer to the truth than ours.
   const whole = query.data && !hasNextPage
   const page = query.data?.pages.at(-1)
   const total = whole ? all.length : (page?.total ?? 0)
   const signed = whole ? all.filter((item) => item.state === 'signed').length : (page?.signed ?? 0)
+  const empty = whole ? all.filter((item) => item.state === 'signed' && item.spans === 0).length : (page?.empty ?? 0)
+  const asked = whole ? all.filter((item) => item.asked).length : (page?.asked ?? 0)
   const firstOpen = all.find((item) => item.state !== 'signed')?.id ?? (whole ? undefined : page?.first_open) ?? all[0]?.id
   /** The whole queue, as soon as it is here. */
   const everything = useCallback(async () => {
@@ -48,14 +67,16 @@ export function useQueue(split: string, openOnly: boolean) {
       if (!more || failed) return laidOver(data?.pages ?? [], useOutbox.getState().pending, project)
     }
   }, [fetchNextPage, project])
-  return { query, items, total, signed, firstOpen, chosen, everything: hasNextPage ? everything : null }
+  return { query, items, total, signed, empty, asked, firstOpen, chosen, everything: hasNextPage ? everything : null }
 }
 
 function laidOver(pages: readonly QueuePage[], pending: readonly PendingAct[], project: string): QueueItemShown[] {
   return pages.flatMap((page) =>
     page.items.map((item): QueueItemShown => {
       const act = lastPending(pending, project, item.id)
-      return act ? { ...item, state: act.wish.state, spans: act.wish.spans.length } : item
+      if (!act) return item
+      const { state, spans, question, answer } = act.wish
+      return { ...item, state, spans: spans.length, asked: question !== '' && answer === '' }
     }),
   )
 }
@@ -68,7 +89,9 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
   const [search] = useSearchParams()
   const me = useQuery(meQuery).data
   const query = useQuery(sentenceQuery(project, id))
-  const types = useQuery(schemeQuery(project)).data?.types ?? NO_TYPES
+  const scheme = useQuery(schemeQuery(project)).data
+  const types = scheme?.types ?? NO_TYPES
+  const overlap = scheme?.overlap ?? 'apart'
   const pending = useOutbox((s) => s.pending)
   const sentence = query.data
   const [selection, setSelection] = useState<Selection>({ anchor: 0, head: 0 })
@@ -82,43 +105,106 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
 
   const standing = useMemo((): Standing => {
     const act = lastPending(pending, project, id)
-    if (act) return { state: act.wish.state, spans: act.wish.spans }
-    return { state: sentence?.annotation.state ?? 'untouched', spans: sentence?.annotation.spans ?? [] }
+    const { state, spans, turned_down: turnedDown, question, answer } = act?.wish ?? sentence?.annotation ?? NOTHING
+    return { state, spans, turnedDown, question, answer }
   }, [pending, project, id, sentence])
 
   const change = useCallback(
-    (kind: string, state: string, spans: readonly MarkedSpan[]) => {
+    (kind: string, wanted: Partial<Standing>, verdicts: ChangeWish['verdicts'] = []) => {
       if (!sentence || !me) return
       // What has arrived since the last drawing counts, or the next act would contradict our own.
       const known = client.getQueryData(sentenceQuery(project, id).queryKey) ?? sentence
       const version = nextVersion(useOutbox.getState().pending, project, id, known.annotation.version)
-      const plain = spans.map(({ start, end, type }) => ({ start, end, type }))
+      const { state, spans, turnedDown, question, answer } = { ...standing, ...wanted }
       put({
         project,
         account: me.id,
         sentence: id,
-        wish: { kind, state, spans: plain, version, token: crypto.randomUUID() },
+        wish: {
+          kind, state, question, answer, version, verdicts,
+          spans: spans.map(plain), turned_down: turnedDown.map(plain), token: crypto.randomUUID(),
+        },
       })
     },
-    [sentence, me, client, project, id],
+    [sentence, me, client, project, id, standing],
   )
 
-  const range = sentence && rangeOf(sentence.tokens, selection.anchor, selection.head)
+  const range = sentence && (selection.within ?? rangeOf(sentence.tokens, selection.anchor, selection.head))
+  // With nothing but the cursor a span is meant as a whole; with a selection its words.
+  const isCursor = selection.anchor === selection.head && !selection.within
+  const under = range && spanAt(standing.spans, range)
+  const draft = (spans: MarkedSpan[]) => ({ state: 'draft', spans })
 
   const markAs = (type: string) => {
     if (!range) return
-    const spans = mark(standing.spans, range, type)
-    if (!same(spans, standing.spans)) change('mark', 'draft', spans)
+    useDeskSettings.setState({ lastType: type })
+    const whole = isCursor && under && holdsMore(under, range)
+    const spans = whole ? retype(standing.spans, under, type) : mark(standing.spans, range, type, overlap)
+    if (!same(spans, standing.spans)) change(whole ? 'change' : 'mark', draft(spans))
+  }
+  const markAgain = () => {
+    const { lastType } = useDeskSettings.getState()
+    if (lastType && types.some((t) => t.code === lastType)) markAs(lastType)
+    else tell('No type has been marked yet; mark one by its key first.')
   }
   const remove = () => {
     if (!range) return
-    const spans = removeAt(standing.spans, range)
+    const spans = isCursor && under ? without(standing.spans, under) : removeAt(standing.spans, range)
     if (same(spans, standing.spans)) tell('There is no span under the cursor.')
-    else change('remove', spans.length > 0 ? 'draft' : 'untouched', spans)
+    else change('remove', { state: spans.length > 0 ? 'draft' : 'untouched', spans })
   }
-  const take = (span: MarkedSpan) => {
-    change('mark', 'draft', mark(standing.spans, span, span.type))
+  const bounds = (span: MarkedSpan, target: Range | undefined) => {
+    if (!sentence) return
+    if (!target) {
+      tell('The span can go no further that way.')
+      return
+    }
+    const spans = rebound(standing.spans, span, target, overlap)
+    if (!same(spans, standing.spans)) change('change', draft(spans))
+    const place = tokensOf(sentence.tokens, target)
+    if (place) setSelection({ anchor: place[0], head: place[1] })
   }
+  /** Move one bound of the span under the cursor by a token. */
+  const nudge = (side: 'start' | 'end', by: number) => {
+    if (!sentence) return
+    if (!under) tell('There is no span under the cursor.')
+    else bounds(under, nudged(sentence.tokens, under, side, by))
+  }
+  const splitHere = () => {
+    if (!sentence) return
+    const spans = under && split(standing.spans, under, sentence.tokens, selection.head)
+    if (spans) change('change', draft(spans))
+    else tell('A span is split before the word under the cursor; it has to be one of its later words.')
+  }
+  const joinNext = () => {
+    const spans = under && join(standing.spans, under, overlap)
+    if (spans) change('change', draft(spans))
+    else tell('There is no span after the one under the cursor to join it with.')
+  }
+
+  /** Evidence goes into gold, logged with every source that says it. */
+  const take = (taken: readonly Range[], all: readonly Evidence[]) => {
+    const wanted = taken as readonly MarkedSpan[]
+    let spans = standing.spans
+    for (const span of wanted) spans = mark(spans, span, span.type, overlap)
+    const turnedDown = standing.turnedDown.filter((s) => !wanted.some((t) => sameSpan(s, t)))
+    if (same(spans, standing.spans)) tell('That stands in gold already.')
+    else change('take', { ...draft(spans), turnedDown }, verdicts(wanted, all, true))
+  }
+  /** Evidence is turned down, and is not offered here again; a second time takes that back. */
+  const turnDown = (span: MarkedSpan, all: readonly Evidence[]) => {
+    const state = standing.state === 'untouched' ? 'draft' : standing.state
+    if (standing.turnedDown.some((s) => sameSpan(s, span))) {
+      change('offer again', { turnedDown: without(standing.turnedDown, span) })
+    } else if (standing.spans.some((s) => sameSpan(s, span))) {
+      tell('That stands in gold; remove it there first.')
+    } else {
+      change('turn down', { state, turnedDown: [...standing.turnedDown, span] }, verdicts([span], all, false))
+    }
+  }
+  const ask = (question: string) => change('ask', { question, answer: '' })
+  const answer = (words: string) => change('answer', { answer: words })
+
   const goTo = (target: QueueItemShown | undefined) => {
     if (target) void navigate(`/p/${project}/desk/${target.id}`)
   }
@@ -148,7 +234,7 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
       else tell('Nothing is marked here. Ctrl and enter sign the sentence as empty.')
       return
     }
-    if (standing.state !== 'signed') change('sign', 'signed', standing.spans)
+    if (standing.state !== 'signed') change('sign', { state: 'signed' })
     void goOn()
   }
   const signEmpty = () => {
@@ -156,10 +242,13 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
       tell('This sentence has spans; remove them before you sign it as empty.')
       return
     }
-    if (standing.state !== 'signed') change('sign as empty', 'signed', [])
+    if (standing.state !== 'signed') change('sign as empty', { state: 'signed' })
     void goOn()
   }
-  const unsign = () => change('unsign', standing.spans.length > 0 ? 'draft' : 'untouched', standing.spans)
+  const unsign = () => {
+    if (standing.state !== 'signed') tell('This sentence is not signed.')
+    else change('unsign', { state: standing.spans.length > 0 ? 'draft' : 'untouched' })
+  }
 
   const go = async (way: 'undo' | 'redo') => {
     if (!useOutbox.getState().holding) await flush()
@@ -178,10 +267,21 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
   }
 
   return {
-    query, sentence, types, standing, selection, setSelection, range,
-    markAs, remove, take, sign, signEmpty, unsign, goTo,
+    query, sentence, types, standing, selection, setSelection, range, under,
+    markAs, markAgain, remove, bounds, nudge, splitHere, joinNext, take, turnDown, ask, answer, sign, signEmpty, unsign, goTo,
     undo: () => void go('undo'), redo: () => void go('redo'),
   }
+}
+
+const NOTHING = { state: 'untouched', spans: [], turned_down: [], question: '', answer: '' }
+
+const plain = ({ start, end, type }: MarkedSpan): MarkedSpan => ({ start, end, type })
+const holdsMore = (span: Range, range: Range) => span.start <= range.start && range.end <= span.end && span.end - span.start > range.end - range.start
+
+function verdicts(spans: readonly MarkedSpan[], all: readonly Evidence[], taken: boolean): ChangeWish['verdicts'] {
+  return all
+    .filter((one) => spans.some((span) => sameSpan(one, span)))
+    .map((one) => ({ ...plain(one), source: one.lane, maker: one.maker, taken }))
 }
 
 function startOf(sentence: DeskSentenceShown, at: string | null): Selection {

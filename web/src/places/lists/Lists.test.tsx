@@ -14,7 +14,7 @@ const ENTRIES: EntryPage = {
   ],
   next: null,
 }
-const span = { start: 10, end: 16, type: 'VES', source: 'lists', probability: null, why: '' }
+const span = { start: 10, end: 16, type: 'VES', source: 'lists', probability: null, maker: '', why: '' }
 const FINDS: StavePage = {
   total: 1,
   staves: [

@@ -12,8 +12,8 @@ const RULE: RuleShown = {
 }
 const TRIAL: TrialShown = {
   examples: [
-    { text: '🚢 at 0600', wanted: true, holds: true, found: [{ start: 5, end: 9, type: 'VES', source: 'rules', probability: null, why: '' }] },
-    { text: 'crane 2', wanted: false, holds: false, found: [{ start: 6, end: 7, type: 'VES', source: 'rules', probability: null, why: '' }] },
+    { text: '🚢 at 0600', wanted: true, holds: true, found: [{ start: 5, end: 9, type: 'VES', source: 'rules', probability: null, maker: '', why: '' }] },
+    { text: 'crane 2', wanted: false, holds: false, found: [{ start: 6, end: 7, type: 'VES', source: 'rules', probability: null, maker: '', why: '' }] },
   ],
   finds: 3,
 }

@@ -11,7 +11,7 @@ describe('Types', () => {
   it('shows the scheme and the chosen type with its examples', async () => {
     openPlace(<Types />, 'types/1', {})
     expect(await screen.findByText('A ship by its name.')).toBeInTheDocument()
-    expect(screen.getAllByRole('option').map((row) => row.textContent)).toEqual(['vVESvessel12', 'pPRTport7'])
+    expect(within(screen.getByRole('listbox')).getAllByRole('option').map((row) => row.textContent)).toEqual(['vVESvessel12', 'pPRTport7'])
     expect(screen.getByText('Does not count')).toBeInTheDocument()
     expect(screen.getByText('A former name counts.')).toBeInTheDocument()
   })

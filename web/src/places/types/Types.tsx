@@ -1,12 +1,12 @@
 import { Box, Flex, Grid } from '@chakra-ui/react'
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { api } from '../../api/client'
+import { api, body, messageOf } from '../../api/client'
 import { schemeQuery, useIsLead, useProject } from '../../api/project'
 import type { TypeShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
-import { Act, BadAct } from '../../parts/controls'
+import { Act, BadAct, ChoiceField } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
 import { Columns, Empty, Heading, Section, Title } from '../../parts/layout'
 import { RowList } from '../../parts/RowList'
@@ -71,6 +71,7 @@ export function Types() {
               ]}
             />
           )}
+          {query.data && <OverlapChoice overlap={query.data.overlap} lead={lead} />}
           <Section>
             <Box color="second">
               Every change makes a new version. Spans belong to the type, not to its code: a new code or name changes no
@@ -109,6 +110,48 @@ export function Types() {
         </Sure>
       )}
     </Columns>
+  )
+}
+
+const OVERLAPS = [
+  { value: 'apart', label: 'stand apart' },
+  { value: 'nested', label: 'may lie one within another' },
+  { value: 'free', label: 'may overlap anyhow' },
+] as const
+
+type Overlap = (typeof OVERLAPS)[number]['value']
+
+/** How spans of one sentence may stand to each other. */
+function OverlapChoice({ overlap, lead }: { overlap: Overlap; lead: boolean }) {
+  const project = useProject()
+  const client = useQueryClient()
+  const [error, setError] = useState<string>()
+  const choose = async (wanted: string) => {
+    setError(undefined)
+    try {
+      await body(
+        api.PUT('/api/projects/{project}/types/overlap', {
+          params: { path: { project } },
+          body: { overlap: wanted as Overlap },
+        }),
+      )
+      await client.invalidateQueries({ queryKey: schemeQuery(project).queryKey })
+    } catch (problem) {
+      setError(messageOf(problem))
+    }
+  }
+  return (
+    <Section>
+      <ChoiceField
+        label="spans of one sentence"
+        value={overlap}
+        options={OVERLAPS}
+        disabled={!lead}
+        error={error}
+        help="Where spans stand apart, a new one takes the place of what it overlaps."
+        onChange={(wanted) => void choose(wanted)}
+      />
+    </Section>
   )
 }
 

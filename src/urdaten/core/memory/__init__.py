@@ -1,0 +1,5 @@
+"""What has been signed, remembered by its words."""
+
+from urdaten.core.memory.names import LONGEST, Name, NameMemory, Told
+
+__all__ = ["LONGEST", "Name", "NameMemory", "Told"]

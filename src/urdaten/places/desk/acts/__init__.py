@@ -1,0 +1,68 @@
+"""Acts of the Desk."""
+
+from urdaten.places.desk.acts.annotation import (
+    DRAFT,
+    SIGNED,
+    UNTOUCHED,
+    Annotation,
+    annotation_of,
+    signed_versions,
+    states_of,
+)
+from urdaten.places.desk.acts.changing import (
+    KINDS,
+    PLACE,
+    Change,
+    Verdict,
+    annotate,
+    redo,
+    sign_many,
+    undo,
+)
+from urdaten.places.desk.acts.figures import (
+    Acceptance,
+    Progress,
+    Tally,
+    acceptance,
+    latest_act,
+    overlapping_sentences,
+    pace,
+    progress,
+    sentences_changed_since,
+    span_counts,
+    tallies,
+    untouched_texts,
+)
+from urdaten.places.desk.acts.history import Act, history
+
+__all__ = [
+    "DRAFT",
+    "KINDS",
+    "PLACE",
+    "SIGNED",
+    "UNTOUCHED",
+    "Acceptance",
+    "Act",
+    "Annotation",
+    "Change",
+    "Progress",
+    "Tally",
+    "Verdict",
+    "acceptance",
+    "annotate",
+    "annotation_of",
+    "history",
+    "latest_act",
+    "overlapping_sentences",
+    "pace",
+    "progress",
+    "redo",
+    "sentences_changed_since",
+    "sign_many",
+    "signed_versions",
+    "span_counts",
+    "states_of",
+    "tallies",
+    "undo",
+    "untouched_texts",
+]

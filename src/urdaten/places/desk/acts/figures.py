@@ -1,0 +1,193 @@
+"""Figures of annotation: how much is marked and signed, by type, by text and in all."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from statistics import mean
+
+from sqlalchemy import ColumnElement, func, select
+from sqlalchemy.orm import Session, aliased
+
+from urdaten.core.spans import Overlap
+from urdaten.places.desk.acts.annotation import SIGNED
+from urdaten.places.desk.tables import ActRow, AnnotationRow, SpanRow, VerdictRow
+from urdaten.places.texts import acts as texts
+
+
+@dataclass(frozen=True, kw_only=True)
+class Tally:
+    """Figures of one text."""
+
+    sentences: int
+    signed: int
+    spans: int
+
+
+def span_counts(db: Session, project_id: int) -> dict[int, int]:
+    """Gold spans per type number."""
+    query = (
+        select(SpanRow.type_id, func.count())
+        .join(AnnotationRow, AnnotationRow.sentence_id == SpanRow.sentence_id)
+        .where(AnnotationRow.project_id == project_id)
+        .group_by(SpanRow.type_id)
+    )
+    return {type_id: count for type_id, count in db.execute(query)}
+
+
+def untouched_texts(db: Session, project_id: int) -> set[int]:
+    """Texts in which nobody has ever marked or signed anything."""
+    index = texts.sentence_index(project_id)
+    everything = set(db.scalars(select(index.c.text_id).distinct()))
+    marked = select(index.c.text_id).join(AnnotationRow, AnnotationRow.sentence_id == index.c.id)
+    acted = select(index.c.text_id).join(ActRow, ActRow.sentence_id == index.c.id)
+    return everything - set(db.scalars(marked)) - set(db.scalars(acted))
+
+
+def overlapping_sentences(db: Session, project_id: int, overlap: Overlap) -> int:
+    """In how many sentences spans stand as a scheme with this rule does not let them."""
+    if overlap == "free":
+        return 0
+    one, other = aliased(SpanRow), aliased(SpanRow)
+    meet = (one.id < other.id) & (one.start < other.end) & (other.start < one.end)
+    if overlap == "nested":
+        holds = (one.start <= other.start) & (other.end <= one.end)
+        lies = (other.start <= one.start) & (one.end <= other.end)
+        meet = meet & ~holds & ~lies
+    query = (
+        select(func.count(one.sentence_id.distinct()))
+        .join(other, (other.sentence_id == one.sentence_id) & meet)
+        .join(AnnotationRow, AnnotationRow.sentence_id == one.sentence_id)
+        .where(AnnotationRow.project_id == project_id)
+    )
+    return db.scalar(query) or 0
+
+
+def tallies(db: Session, project_id: int, text_ids: Sequence[int]) -> dict[int, Tally]:
+    """Figures of each text."""
+    index = texts.sentence_index(project_id)
+    signed: ColumnElement[int] = func.count().filter(AnnotationRow.state == SIGNED)
+    query = (
+        select(index.c.text_id, func.count(), signed)
+        .outerjoin(AnnotationRow, AnnotationRow.sentence_id == index.c.id)
+        .where(index.c.text_id.in_(text_ids))
+        .group_by(index.c.text_id)
+    )
+    counted = {text_id: (count, done) for text_id, count, done in db.execute(query)}
+    span_query = (
+        select(index.c.text_id, func.count())
+        .join(SpanRow, SpanRow.sentence_id == index.c.id)
+        .where(index.c.text_id.in_(text_ids))
+        .group_by(index.c.text_id)
+    )
+    spans = {text_id: count for text_id, count in db.execute(span_query)}
+    return {
+        text_id: Tally(
+            sentences=counted.get(text_id, (0, 0))[0],
+            signed=counted.get(text_id, (0, 0))[1],
+            spans=spans.get(text_id, 0),
+        )
+        for text_id in text_ids
+    }
+
+
+@dataclass(frozen=True, kw_only=True)
+class Progress:
+    """How far the signing of a project or of one split has come."""
+
+    total: int
+    signed: int
+    # Of the signed ones, those without a span.
+    empty: int
+    # Sentences with a question to the lead that has no answer yet.
+    asked: int
+    # The first sentence in reading order that is not signed.
+    first_open: int | None
+
+
+def progress(db: Session, project_id: int, split: str = "") -> Progress:
+    """Progress over all sentences, or over those of one split."""
+    index = texts.sentence_index(project_id)
+    marked = select(SpanRow.id).where(SpanRow.sentence_id == index.c.id).exists()
+    states = select(
+        index.c.id,
+        index.c.position,
+        index.c.text_id,
+        index.c.number,
+        (func.coalesce(AnnotationRow.state, "") == SIGNED).label("signed"),
+        marked.label("marked"),
+        ((func.coalesce(AnnotationRow.question, "") != "") & (AnnotationRow.answer == "")).label("asked"),
+    ).outerjoin_from(index, AnnotationRow, AnnotationRow.sentence_id == index.c.id)
+    if split:
+        states = states.where(index.c.split == split)
+    row = states.subquery()
+    counted = db.execute(
+        select(
+            func.count(),
+            func.count().filter(row.c.signed),
+            func.count().filter(row.c.signed & ~row.c.marked),
+            func.count().filter(row.c.asked),
+        ).select_from(row)
+    )
+    total, signed, empty, asked = counted.one()
+    first = (
+        select(row.c.id).where(~row.c.signed).order_by(row.c.position, row.c.text_id, row.c.number).limit(1)
+    )
+    return Progress(total=total, signed=signed, empty=empty, asked=asked, first_open=db.scalar(first))
+
+
+# A longer gap between two signings was a pause.
+_LAST_SIGNINGS, _FEWEST_SIGNINGS, _PAUSE_S = 50, 5, 300.0
+
+
+def pace(db: Session, project_id: int, account_id: int) -> float | None:
+    """Seconds that the account lately took from one signing to the next, pauses left out; None after too few."""
+    query = select(ActRow.created_at).where(
+        ActRow.project_id == project_id,
+        ActRow.account_id == account_id,
+        ActRow.kind.in_(("sign", "sign as empty")),
+        ActRow.standing == "done",
+    )
+    times = db.scalars(query.order_by(ActRow.id.desc()).limit(_LAST_SIGNINGS)).all()
+    gaps = [(later - earlier).total_seconds() for later, earlier in pairwise(times)]
+    worked = [gap for gap in gaps if gap <= _PAUSE_S]
+    return mean(worked) if len(worked) >= _FEWEST_SIGNINGS else None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Acceptance:
+    """What annotators said of a source's evidence."""
+
+    source: str
+    taken: int
+    turned_down: int
+
+
+def acceptance(db: Session, project_id: int) -> list[Acceptance]:
+    """By source, in all acts that were not undone."""
+    taken = func.count().filter(VerdictRow.taken)
+    query = (
+        select(VerdictRow.source, taken, func.count() - taken)
+        .join(ActRow, ActRow.id == VerdictRow.act_id)
+        .where(ActRow.project_id == project_id, ActRow.standing != "undone")
+        .group_by(VerdictRow.source)
+        .order_by(VerdictRow.source)
+    )
+    return [Acceptance(source=source, taken=yes, turned_down=no) for source, yes, no in db.execute(query)]
+
+
+def latest_act(db: Session, project_id: int) -> int:
+    """Number of the project's newest act, 0 before the first."""
+    return db.scalar(select(func.max(ActRow.id)).where(ActRow.project_id == project_id)) or 0
+
+
+def sentences_changed_since(db: Session, project_id: int, act_id: int, splits: Sequence[str]) -> int:
+    """How many sentences of these splits acts after this one have touched."""
+    index = texts.sentence_index(project_id)
+    query = (
+        select(func.count(ActRow.sentence_id.distinct()))
+        .join(index, index.c.id == ActRow.sentence_id)
+        .where(ActRow.project_id == project_id, ActRow.id > act_id, index.c.split.in_(splits))
+    )
+    return db.scalar(query) or 0

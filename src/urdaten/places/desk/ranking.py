@@ -1,0 +1,92 @@
+"""Orders of the queue other than reading order: what to look at first so that a look teaches most."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from hashlib import blake2b
+from typing import Literal
+
+from sqlalchemy.orm import Session
+
+from urdaten.core.pipeline import disputes, doubt
+from urdaten.core.spans import Span
+from urdaten.places.desk import learned
+from urdaten.places.pipeline import acts as pipeline
+from urdaten.places.team.acts import Project
+from urdaten.places.texts import acts as texts
+
+By = Literal["disputes", "doubt", "novelty", "random"]
+KEPT = 64
+# A sentence of two unknown words is no more novel than one of ten.
+_SHORT = 4
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ordering:
+    """Which order, of which texts. A ranking stays as it was first made for as long as the same turn is asked for, so
+    that the queue does not move under the hands of whoever works through it."""
+
+    by: By
+    split: str = ""
+    seed: int = 0
+    turn: int = 0
+
+
+# Sentences with what they were ranked by, first things first.
+Ranking = list[tuple[int, float | None]]
+
+_kept: OrderedDict[tuple[int, Ordering], Ranking] = OrderedDict()
+
+
+def rank(db: Session, project: Project, ordering: Ordering) -> Ranking:
+    """The project's sentences in this order; those of test texts come last, except at random."""
+    key = (project.id, ordering)
+    if key not in _kept:
+        _kept[key] = _ranked(db, project, ordering)
+        while len(_kept) > KEPT:
+            _kept.popitem(last=False)
+    return _kept[key]
+
+
+def _ranked(db: Session, project: Project, ordering: Ordering) -> Ranking:
+    splits = (ordering.split,) if ordering.split else texts.SPLITS
+    wanted = texts.all_texts(db, project.id, splits)
+    by_text = texts.sentences_of(db, [text.id for text in wanted])
+    if ordering.by == "random":
+        every = [sentence.id for text in wanted for sentence in by_text[text.id]]
+        return [(number, None) for number in sorted(every, key=lambda number: _drawn(ordering.seed, number))]
+    open_texts = [text for text in wanted if text.split != "test"]
+    worth: dict[int, float | None] = {}
+    if ordering.by == "novelty":
+        with learned.memory(db, project) as held:
+            for text in open_texts:
+                for sentence in by_text[text.id]:
+                    words = learned.words_of(project, text, sentence.start, sentence.end)[0]
+                    unknown = (1 - held.share_known(words)) * len(words)
+                    worth[sentence.id] = unknown / (len(words) + _SHORT)
+    else:
+        found = pipeline.evidence(db, project, open_texts)
+        for text, evidence in zip(open_texts, found, strict=True):
+            for sentence in by_text[text.id]:
+                if ordering.by == "disputes":
+                    lanes = [span for spans in evidence.lanes.values() for span in spans]
+                    worth[sentence.id] = disputes(_within(lanes, sentence))
+                else:
+                    tokens = len(texts.tokens_between(text, project.language, sentence.start, sentence.end))
+                    tagged = _within(evidence.lanes.get("tagger", []), sentence)
+                    worth[sentence.id] = doubt(tagged, tokens)
+    # Python's sort keeps reading order among equals.
+    listed = sorted(worth.items(), key=lambda pair: -(pair[1] or 0.0))
+    rest = [sentence.id for text in wanted if text.split == "test" for sentence in by_text[text.id]]
+    return [*listed, *((number, None) for number in rest)]
+
+
+def _drawn(seed: int, number: int) -> bytes:
+    """A number's place in a random order that depends on the seed alone, not on what else is ordered."""
+    return blake2b(f"{seed} {number}".encode(), digest_size=8).digest()
+
+
+def _within(spans: Sequence[Span], sentence: texts.Sentence) -> list[Span]:
+    return [span for span in spans if sentence.start <= span.start and span.end <= sentence.end]

@@ -1,0 +1,78 @@
+import { Box } from '@chakra-ui/react'
+import { useQuery } from '@tanstack/react-query'
+import { useDeferredValue, useState } from 'react'
+
+import { useProject } from '../../api/project'
+import type { DeskSentenceShown } from '../../api/schema'
+import { Ask } from '../../parts/Ask'
+import { LinkAct } from '../../parts/controls'
+import { Heading } from '../../parts/layout'
+import { TypeCode } from '../../parts/signs'
+import { Window } from '../../parts/Window'
+import { plural } from '../../parts/words'
+import { StaveList } from '../../stave/StaveList'
+import type { Range } from './edits'
+import { elsewhereQuery, elsewhereStavesQuery } from './queries'
+
+interface ElsewhereProps {
+  sentence: DeskSentenceShown
+  range: Range
+  words: string
+  hues: ReadonlyMap<string, number>
+}
+
+/** How the selected words were signed before. */
+export function Elsewhere({ sentence, range, words, hues }: ElsewhereProps) {
+  const project = useProject()
+  const [open, setOpen] = useState(false)
+  // Moving the cursor does not wait for this.
+  const asked = useDeferredValue(range)
+  const inside = sentence.start <= asked.start && asked.end <= sentence.end
+  const told = useQuery({ ...elsewhereQuery(project, sentence.id, asked), enabled: inside }).data
+  return (
+    <Box>
+      <Heading>Same words elsewhere · {words}</Heading>
+      {!told && <Box color="second">being looked up…</Box>}
+      {told?.sentences === 0 && <Box color="second">No signed sentence has them.</Box>}
+      {told && told.sentences > 0 && (
+        <>
+          <Counts lead="signed as" counts={told.as_span} hues={hues} />
+          <Counts lead="as part of" counts={told.inside} hues={hues} />
+          {told.bare > 0 && <Box>not marked {times(told.bare)}</Box>}
+          <LinkAct onClick={() => setOpen(true)}>read {plural(told.sentences, 'sentence')}</LinkAct>
+        </>
+      )}
+      {open && <Read sentence={sentence} range={range} words={words} hues={hues} onClose={() => setOpen(false)} />}
+    </Box>
+  )
+}
+
+const times = (count: number) => (count === 1 ? 'once' : count === 2 ? 'twice' : plural(count, 'time'))
+
+function Counts({ lead, counts, hues }: { lead: string; counts: Record<string, number>; hues: ReadonlyMap<string, number> }) {
+  const listed = Object.entries(counts).sort(([, a], [, b]) => b - a)
+  if (listed.length === 0) return null
+  return (
+    <Box>
+      {lead}{' '}
+      {listed.map(([code, count], i) => (
+        <span key={code}>
+          {i > 0 && ', '}
+          <TypeCode code={code} hue={hues.get(code)} /> {times(count)}
+        </span>
+      ))}
+    </Box>
+  )
+}
+
+function Read({ sentence, range, words, hues, onClose }: ElsewhereProps & { onClose: () => void }) {
+  const project = useProject()
+  const query = useQuery(elsewhereStavesQuery(project, sentence.id, range))
+  return (
+    <Window title={`“${words}” in signed sentences`} wide onClose={onClose}>
+      <Ask query={query}>
+        {(page) => <StaveList page={page} lanes={[['gold', 'Gold']]} hues={hues} empty="No signed sentence has these words." />}
+      </Ask>
+    </Window>
+  )
+}

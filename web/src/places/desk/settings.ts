@@ -1,0 +1,36 @@
+import { create } from 'zustand'
+
+/** What somebody has set for their own Desk; kept in the browser. */
+interface DeskSettings {
+  /** Names of the lanes that are not drawn. */
+  hidden: string[]
+  /** The type that was marked last, to be marked again. */
+  lastType: string | null
+}
+
+const STORE = 'urdaten.desk'
+
+function kept(): DeskSettings {
+  const fresh = { hidden: [], lastType: null }
+  try {
+    return { ...fresh, ...(JSON.parse(localStorage.getItem(STORE) ?? '{}') as Partial<DeskSettings>) }
+  } catch {
+    return fresh
+  }
+}
+
+export const useDeskSettings = create<DeskSettings>(kept)
+
+useDeskSettings.subscribe((settings) => {
+  try {
+    localStorage.setItem(STORE, JSON.stringify(settings))
+  } catch {
+    // Without storage the settings live as long as the page.
+  }
+})
+
+export function toggleLane(name: string): void {
+  useDeskSettings.setState(({ hidden }) => ({
+    hidden: hidden.includes(name) ? hidden.filter((other) => other !== name) : [...hidden, name],
+  }))
+}
