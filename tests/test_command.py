@@ -108,7 +108,7 @@ def test_a_tagger_is_trained_on_columns_by_a_preset(cli: CliRunner, tmp_path: Pa
     command = ["tagger", "train", str(samples), "--dev", str(dev), "--out", str(model), "--threads", "2"]
     done = cli.invoke(app, [*command, "--preset", "quick"])
     assert done.exit_code == 0, done.output
-    assert "all: epoch 1 of at most 10" in done.stderr
+    assert "all: epoch 1 of at most 7" in done.stderr
     figures = json.loads(cli.invoke(app, ["tagger", "score", str(model), str(dev), "--json"]).stdout)
     assert figures["micro"]["f1"] == 1.0
     assert "thorough and quick" in str(cli.invoke(app, [*command, "--preset", "hasty"]).exception)

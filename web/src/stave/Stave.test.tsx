@@ -33,6 +33,9 @@ function draw(more: Partial<Parameters<typeof Stave>[0]> = {}) {
   )
 }
 
+// While a bound is dragged its stave has the pointer.
+const stave = (container: Element) => container.querySelector('[data-stave]') as HTMLElement
+
 describe('Stave', () => {
   it('gives screen readers the sentence as text and its spans as a list', () => {
     draw()
@@ -79,10 +82,10 @@ describe('Stave', () => {
     // Every word is as wide as nothing here, so the pointer is always nearest to the last one.
     const tick = ticks[1] as HTMLElement
     fireEvent.pointerDown(tick, { button: 0, pointerId: 1 })
-    fireEvent.pointerMove(tick, { pointerId: 1, clientX: 5000 })
+    fireEvent.pointerMove(stave(container), { pointerId: 1, clientX: 5000 })
     expect(container.querySelector('[data-lane="gold"] [data-span]')).toHaveAttribute('data-span', '10-28-VES')
     expect(onBound).not.toHaveBeenCalled()
-    fireEvent.pointerUp(tick, { pointerId: 1 })
+    fireEvent.pointerUp(stave(container), { pointerId: 1 })
     expect(onBound).toHaveBeenCalledExactlyOnceWith(LANES[0]?.spans[0], { start: 10, end: 28 })
   })
 
@@ -91,8 +94,8 @@ describe('Stave', () => {
     const { container } = draw({ onBound, onSelect: () => undefined })
     const tick = container.querySelector('[data-tick="end"]') as HTMLElement
     fireEvent.pointerDown(tick, { button: 0, pointerId: 1 })
-    fireEvent.pointerMove(tick, { pointerId: 1, clientX: 5000 })
-    fireEvent.pointerCancel(tick, { pointerId: 1 })
+    fireEvent.pointerMove(stave(container), { pointerId: 1, clientX: 5000 })
+    fireEvent.pointerCancel(stave(container), { pointerId: 1 })
     expect(onBound).not.toHaveBeenCalled()
     expect(container.querySelector('[data-lane="gold"] [data-span]')).toHaveAttribute('data-span', '10-16-VES')
   })

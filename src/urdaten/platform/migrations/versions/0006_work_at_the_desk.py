@@ -34,7 +34,13 @@ def upgrade() -> None:
         sa.Column(
             "type_id", sa.Integer(), sa.ForeignKey("entity_type.id", ondelete="CASCADE"), nullable=False
         ),
-        sa.UniqueConstraint("sentence_id", "start", "end", "type_id"),
+        sa.UniqueConstraint(
+            "sentence_id",
+            "start",
+            "end",
+            "type_id",
+            name=op.f("uq_turned_down_sentence_id_start_end_type_id"),
+        ),
     )
     op.create_table(
         "verdict",
