@@ -40,7 +40,7 @@ function KeyLine({ binding, dark = false }: { binding: KeyBinding; dark?: boolea
           </Cap>
         ))}
       </Flex>
-      {binding.label}
+      {dark ? (binding.short ?? binding.label) : binding.label}
     </Flex>
   )
 }

@@ -153,11 +153,13 @@ interface ChoiceFieldProps {
   help?: string | undefined
   error?: string | undefined
   disabled?: boolean
+  quietLabel?: boolean
 }
 
-export function ChoiceField({ label, value, onChange, options, help, error, disabled = false }: ChoiceFieldProps) {
+export function ChoiceField(props: ChoiceFieldProps) {
+  const { label, value, onChange, options, help, error, disabled = false } = props
   return (
-    <Labelled label={label} help={help} error={error}>
+    <Labelled label={label} help={help} error={error} quietLabel={props.quietLabel}>
       {(id, note) => (
         <NativeSelect.Root size="xs" disabled={disabled}>
           <NativeSelect.Field

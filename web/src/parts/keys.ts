@@ -11,6 +11,8 @@ export interface KeyBinding {
   /** How the strip shows it; several are shown side by side. */
   caps: string[]
   label: string
+  /** As the strip has it, where the label is too long for it. */
+  short?: string
   run: () => void
   /** Listed under "all keys" only. */
   quiet?: boolean
@@ -94,7 +96,7 @@ export function handleKey(event: KeyboardEvent): void {
 export function useKeys(bindings: KeyBinding[], level = 0): void {
   const id = useId()
   const latest = useRef(bindings)
-  const shown = bindings.map((b) => `${b.caps.join()} ${b.label} ${String(b.quiet)}`).join('|')
+  const shown = bindings.map((b) => `${b.caps.join()} ${b.label} ${b.short ?? ''} ${String(b.quiet)}`).join('|')
   // Before the browser can hand over the next key: a key never acts on what is no longer shown.
   useLayoutEffect(() => {
     latest.current = bindings

@@ -195,14 +195,14 @@ describe('Desk', () => {
     await waitFor(() => expect((written(asked)[0]?.body as ChangeWish).spans).toEqual([{ start: 0, end: 4, type: 'VES' }]))
   })
 
-  it('goes by words past punctuation and by spans and evidence', async () => {
+  it('goes by what looks like a name and by spans and evidence', async () => {
     await openDesk()
     await userEvent.keyboard(')')
     expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
     await userEvent.keyboard('(')
     expect(screen.getByRole('complementary')).toHaveTextContent('Pellin')
     await userEvent.keyboard('{Control>}{ArrowRight}{/Control}')
-    expect(screen.getByText(/Same words elsewhere · is/)).toBeInTheDocument()
+    expect(screen.getByText(/Same words elsewhere · Varnby/)).toBeInTheDocument()
   })
 
   it('lets spans lie within each other where the scheme does', async () => {
@@ -296,7 +296,7 @@ describe('Desk', () => {
     })
     expect(await screen.findByText('signed as', { exact: false })).toHaveTextContent('signed as VES 11 times, PRT once')
     expect(screen.getByText('as part of', { exact: false })).toHaveTextContent('as part of VES twice')
-    expect(screen.getByText('not marked once')).toBeInTheDocument()
+    expect(screen.getByText('unmarked once')).toBeInTheDocument()
     await userEvent.click(screen.getByRole('button', { name: 'read 14 sentences' }))
     expect(await screen.findByRole('dialog')).toHaveTextContent('31/4 · sentence 3')
   })

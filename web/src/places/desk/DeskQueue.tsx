@@ -20,7 +20,7 @@ const SPLITS = [
   { value: 'none', label: 'no split' },
 ]
 const ORDERS: readonly { value: By; label: string }[] = [
-  { value: 'reading', label: 'reading order' },
+  { value: 'reading', label: 'in reading order' },
   { value: 'disputes', label: 'most disagreement first' },
   { value: 'doubt', label: 'least certain first' },
   { value: 'novelty', label: 'least like what is signed' },
@@ -52,11 +52,16 @@ export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
   const { items, chosen } = queue
   const { split, order, show } = passage
   const reorder = (change: Partial<Order>) => onPassage({ ...passage, order: { ...order, ...change } })
+  const choose = (by: By) => {
+    // Whoever asks what to look at first means what is still to be signed.
+    const wanted = by !== 'reading' && order.by === 'reading' && show === 'all' ? 'open' : show
+    onPassage({ ...passage, show: wanted, order: { ...order, by, turn: Date.now() } })
+  }
   return (
     <>
       <Box px="3" pt="3" pb="1" borderBottomWidth="1px" borderColor="hairline">
         <Progress queue={queue} />
-        <ChoiceField label="order" value={order.by} onChange={(by) => reorder({ by: by as By, turn: Date.now() })} options={ORDERS} />
+        <ChoiceField quietLabel label="order" value={order.by} onChange={(by) => choose(by as By)} options={ORDERS} />
         {order.by === 'random' && (
           <TextField
             label="seed: the same number gives the same order"
@@ -66,8 +71,8 @@ export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
           />
         )}
         <Flex gap="2" css={{ '& > *': { flex: '1', minWidth: '0' } }}>
-          <ChoiceField label="texts" value={split} onChange={(wanted) => onPassage({ ...passage, split: wanted })} options={SPLITS} />
-          <ChoiceField label="show" value={show} onChange={(wanted) => onPassage({ ...passage, show: wanted as Show })} options={SHOWS} />
+          <ChoiceField quietLabel label="texts" value={split} onChange={(wanted) => onPassage({ ...passage, split: wanted })} options={SPLITS} />
+          <ChoiceField quietLabel label="show" value={show} onChange={(wanted) => onPassage({ ...passage, show: wanted as Show })} options={SHOWS} />
         </Flex>
         {order.by !== 'reading' && order.by !== 'random' && (
           <Box fontSize="tiny" color="second" mb="1.5">

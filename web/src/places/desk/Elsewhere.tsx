@@ -38,7 +38,7 @@ export function Elsewhere({ sentence, range, words, hues }: ElsewhereProps) {
         <>
           <Counts lead="signed as" counts={told.as_span} hues={hues} />
           <Counts lead="as part of" counts={told.inside} hues={hues} />
-          {told.bare > 0 && <Box>not marked {times(told.bare)}</Box>}
+          {told.bare > 0 && <Box>unmarked {times(told.bare)}</Box>}
           <LinkAct onClick={() => setOpen(true)}>read {plural(told.sentences, 'sentence')}</LinkAct>
         </>
       )}

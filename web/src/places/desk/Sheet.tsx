@@ -14,7 +14,7 @@ import { differences, type Lane, type StaveSpan } from '../../stave/layout'
 import { Stave } from '../../stave/Stave'
 import { Definition } from './Definition'
 import { DeskRight } from './DeskRight'
-import { type MarkedSpan, neighbour, nextGap, nextWord, overlaps, sameSpan, tokensOf, undisputed } from './edits'
+import { type MarkedSpan, neighbour, nextGap, nextRun, overlaps, sameSpan, tokensOf, undisputed } from './edits'
 import { Elsewhere } from './Elsewhere'
 import { History } from './History'
 import { LANES } from './lanes'
@@ -79,11 +79,13 @@ export function Sheet({ id, queue, left }: SheetProps) {
     setSelection({ anchor: widen ? selection.anchor : head, head })
   }
   const step = (by: number, widen: boolean) => goToToken(selection.head + by, widen)
-  const stepWord = (by: 1 | -1, widen: boolean) => {
+  const stepRun = (by: 1 | -1) => {
     if (!sentence) return
     const points = new CodePoints(sentence.words, sentence.start)
     const words = sentence.tokens.map((token) => points.slice(token.start, token.end))
-    goToToken(nextWord(words, selection.head, by), widen)
+    const { anchor, head } = selection
+    const [from, to] = nextRun(words, Math.min(anchor, head), Math.max(anchor, head), by)
+    setSelection({ anchor: from, head: to })
   }
   /** Narrow or widen the selection's end by one sign, also within a token. */
   const stepSign = (by: 1 | -1) => {
@@ -123,12 +125,12 @@ export function Sheet({ id, queue, left }: SheetProps) {
   const ask = () => setOpen('question')
 
   const keys: KeyBinding[] = [
-    { keys: ['arrowright'], caps: ['←', '→'], label: 'token', run: () => step(1, false) },
+    { keys: ['arrowright'], caps: ['← →'], label: 'token', run: () => step(1, false) },
     { keys: ['arrowleft'], caps: ['←'], label: 'token before', run: () => step(-1, false), quiet: true },
     { keys: ['shift+arrowright'], caps: ['shift', '→'], label: 'widen', run: () => step(1, true) },
     { keys: ['shift+arrowleft'], caps: ['shift', '←'], label: 'narrow or widen to the left', run: () => step(-1, true), quiet: true },
-    { keys: ['ctrl+arrowright'], caps: ['ctrl', '→'], label: 'next word, past punctuation', run: () => stepWord(1, false), quiet: true },
-    { keys: ['ctrl+arrowleft'], caps: ['ctrl', '←'], label: 'word before, past punctuation', run: () => stepWord(-1, false), quiet: true },
+    { keys: ['ctrl+arrowright'], caps: ['ctrl', '→'], label: 'next name or figure', short: 'name', run: () => stepRun(1) },
+    { keys: ['ctrl+arrowleft'], caps: ['ctrl', '←'], label: 'name or figure before', run: () => stepRun(-1), quiet: true },
     { keys: ['ctrl+shift+arrowright'], caps: ['ctrl', 'shift', '→'], label: 'one sign more, also within a word', run: () => stepSign(1), quiet: true },
     { keys: ['ctrl+shift+arrowleft'], caps: ['ctrl', 'shift', '←'], label: 'one sign less, also within a word', run: () => stepSign(-1), quiet: true },
     { keys: [')', 'ctrl+arrowdown'], caps: [')'], label: 'next span or evidence', run: () => stepSpan(1), quiet: true },
@@ -137,15 +139,15 @@ export function Sheet({ id, queue, left }: SheetProps) {
       (t): KeyBinding => ({ keys: [t.key], caps: [t.key], label: `mark as ${t.name}`, run: () => desk.markAs(t.code), quiet: true }),
     ),
     { keys: [], caps: ['letter'], label: 'mark', run: () => undefined },
-    { keys: [','], caps: [','], label: 'mark as last time', run: desk.markAgain },
-    { keys: ['space'], caps: ['space'], label: 'take the evidence', run: () => onBest((span) => desk.take([span], evidence)) },
-    { keys: ['shift+space'], caps: ['shift', 'space'], label: 'take all undisputed', run: takeUndisputed },
+    { keys: [','], caps: [','], label: 'mark as last time', short: 'again', run: desk.markAgain },
+    { keys: ['space'], caps: ['space'], label: 'take the evidence', short: 'take', run: () => onBest((span) => desk.take([span], evidence)) },
+    { keys: ['shift+space'], caps: ['shift', 'space'], label: 'take all undisputed', short: 'take all', run: takeUndisputed },
     { keys: ['-'], caps: ['-'], label: 'turn down', run: () => onBest((span) => desk.turnDown(span, evidence)) },
-    { keys: ['.'], caps: ['.'], label: 'next gap', run: gap },
-    { keys: ['backspace', 'delete'], caps: ['backspace'], label: 'remove', run: desk.remove },
-    { keys: ['enter'], caps: ['enter'], label: 'sign and go on', run: desk.sign },
-    { keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'sign as empty', run: desk.signEmpty },
-    { keys: ['ctrl+z'], caps: ['ctrl', 'z'], label: 'undo', run: desk.undo },
+    { keys: ['.'], caps: ['.'], label: 'next gap', short: 'gap', run: gap },
+    { keys: ['backspace', 'delete'], caps: ['⌫'], label: 'remove', run: desk.remove },
+    { keys: ['enter'], caps: ['enter'], label: 'sign and go on', short: 'sign', run: desk.sign },
+    { keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'sign as empty', short: 'empty', run: desk.signEmpty },
+    { keys: ['ctrl+z'], caps: ['ctrl', 'z'], label: 'undo', run: desk.undo, quiet: true },
     { keys: ['ctrl+shift+z', 'ctrl+y'], caps: ['ctrl', 'shift', 'z'], label: 'do again', run: desk.redo, quiet: true },
     { keys: ['alt+arrowright'], caps: ['alt', '→'], label: 'end of the span one token on', run: () => desk.nudge('end', 1), quiet: true },
     { keys: ['alt+arrowleft'], caps: ['alt', '←'], label: 'end of the span one token back', run: () => desk.nudge('end', -1), quiet: true },

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
 import {
-  join, mark, neighbour, nextGap, nextWord, nudged, rangeOf, rebound, removeAt, retype, same, spanAt, split, tokensOf, undisputed,
+  join, mark, neighbour, nameRuns, nextGap, nextRun, nextWord, nudged, rangeOf, rebound, removeAt, retype, same, spanAt, split, tokensOf, undisputed,
 } from './edits'
 
 const TOKENS = [
@@ -81,6 +81,8 @@ describe('undisputed', () => {
   it('is what every source that speaks there says', () => {
     expect(undisputed([TIM, VES], [[TIM], [VES]], [], [])).toEqual([TIM, VES])
     expect(undisputed([TIM, VES], [[TIM, other], [VES]], [], [])).toEqual([TIM])
+    // A source of two minds does not speak against one of them.
+    expect(undisputed([VES], [[VES, other], [VES]], [], [])).toEqual([VES])
     expect(undisputed([VES], [[{ ...VES, end: 11 }], [VES]], [], [])).toEqual([])
   })
   it('leaves out what was turned down or gold says otherwise, and hears no source that was turned down', () => {
@@ -101,6 +103,24 @@ describe('going by spans and by words', () => {
     expect(nextWord(words, 0, 1)).toBe(3)
     expect(nextWord(words, 3, 1)).toBe(4)
     expect(nextWord(words, 3, -1)).toBe(0)
+  })
+})
+
+describe('runs that look like names or figures', () => {
+  const texts = (words: readonly string[]) => nameRuns(words).map(([from, to]) => words.slice(from, to + 1).join(' '))
+  it('never begin with the first word, and end where the kind changes', () => {
+    const words = 'The Amber Quay took 3,200 t for Vane & Daughters at 0410 Sill Wharf 4'.split(' ')
+    expect(texts(words)).toEqual(['Amber Quay', '3,200 t', 'Vane & Daughters', '0410', 'Sill Wharf 4'])
+    expect(texts(['Pellin', 'sailed', 'at', '0600', 'on', 'time'])).toEqual(['0600'])
+    expect(texts([])).toEqual([])
+  })
+  it('are gone through either way, past the last one by words', () => {
+    const words = ['In', 'came', 'Amber', 'Quay', ',', 'then', 'Pellin', 'left']
+    expect(nextRun(words, 0, 0, 1)).toEqual([2, 3])
+    expect(nextRun(words, 2, 3, 1)).toEqual([6, 6])
+    expect(nextRun(words, 6, 6, 1)).toEqual([7, 7])
+    expect(nextRun(words, 6, 6, -1)).toEqual([2, 3])
+    expect(nextRun(words, 2, 3, -1)).toEqual([1, 1])
   })
 })
 

@@ -125,9 +125,46 @@ export function nextWord(words: readonly string[], at: number, by: 1 | -1): numb
   return by > 0 ? words.length - 1 : 0
 }
 
+const isNameLike = (word: string) => /^[\p{Lu}\p{Lt}\p{N}]/u.test(word)
+const isFigure = (word: string) => /^\p{N}/u.test(word)
+// They join what stands on both sides of them into one name.
+const JOINS = new Set(['&', "'s", '’s', 'of'])
+
 /**
- * Evidence that nothing speaks against: what the sources come to, where every source that says anything there says the
- * same, nobody has turned it down, and gold does not say otherwise.
+ * Runs of words that look like names or figures, as first and last token: where one would look next for something to mark.
+ * The first word of a sentence has its capital from there, so none begins with it. A figure takes a unit of one letter along.
+ */
+export function nameRuns(words: readonly string[]): [number, number][] {
+  const runs: [number, number][] = []
+  const at = (i: number) => words[i] ?? ''
+  for (let i = 1; i < words.length; i++) {
+    if (!isNameLike(at(i))) continue
+    let end = i
+    const figure = isFigure(at(i))
+    for (;;) {
+      const next = at(end + 1)
+      if (isNameLike(next) && (!figure || isFigure(next))) end += 1
+      else if (JOINS.has(next) && isNameLike(at(end + 2))) end += 1
+      else break
+    }
+    if (figure && end === i && /^\p{Ll}$/u.test(at(end + 1))) end += 1
+    runs.push([i, end])
+    i = end
+  }
+  return runs
+}
+
+/** The run after the selected tokens, or before them; past the last one the next word. */
+export function nextRun(words: readonly string[], first: number, last: number, by: 1 | -1): [number, number] {
+  const runs = nameRuns(words)
+  const found = by > 0 ? runs.find(([from]) => from > last) : runs.findLast(([, to]) => to < first)
+  const word = nextWord(words, by > 0 ? last : first, by)
+  return found ?? [word, word]
+}
+
+/**
+ * Evidence that no source speaks against: what the sources come to, where each source that says anything there says that
+ * too, nobody has turned it down, and gold does not say otherwise.
  */
 export function undisputed<T extends MarkedSpan>(
   resolved: readonly T[],
@@ -135,10 +172,12 @@ export function undisputed<T extends MarkedSpan>(
   gold: readonly MarkedSpan[],
   turnedDown: readonly MarkedSpan[],
 ): T[] {
-  return resolved.filter(
-    (span) =>
-      !gold.some((s) => overlaps(s, span)) &&
-      !turnedDown.some((s) => sameSpan(s, span)) &&
-      lanes.every((lane) => lane.every((s) => !overlaps(s, span) || sameSpan(s, span) || turnedDown.some((t) => sameSpan(t, s)))),
-  )
+  const isDown = (span: MarkedSpan) => turnedDown.some((s) => sameSpan(s, span))
+  return resolved.filter((span) => {
+    if (isDown(span) || gold.some((s) => overlaps(s, span))) return false
+    return lanes.every((lane) => {
+      const there = lane.filter((s) => overlaps(s, span) && !isDown(s))
+      return there.length === 0 || there.some((s) => sameSpan(s, span))
+    })
+  })
 }
