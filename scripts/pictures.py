@@ -7,22 +7,17 @@ Starts an Urdaten of its own, trains, scores and assembles, and takes each view 
 
 from __future__ import annotations
 
-import os
 import re
-import shutil
-import signal
-import subprocess
 import sys
-import tempfile
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 
 ROOT = Path(__file__).parents[1]
 FOLDER = ROOT / "docs" / "screenshots"
-FLAGS = (
-    "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking --disable-sync"
-)
+sys.path.insert(0, str(ROOT / "bench"))
+
+from _running import browsing, started  # noqa: E402  # beside the benchmarks, which need the same
 
 
 def place(page: Page, name: str) -> None:
@@ -85,26 +80,8 @@ def walk(page: Page, link: str) -> None:
 
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
-    home = Path(tempfile.mkdtemp(prefix="urdaten-pictures-"))
-    home.chmod(0o711)
-    process = subprocess.Popen(
-        [sys.executable, "-m", "urdaten", "up", "--port", "0"],
-        env={**os.environ, "URDATEN_HOME": str(home)},
-        stdout=subprocess.PIPE,
-        text=True,
-    )
-    try:
-        assert process.stdout
-        link = next(line.split()[-1] for line in process.stdout if line.startswith("Sign in once"))
-        with sync_playwright() as driver:
-            browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS.split())
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            walk(page, link)
-            browser.close()
-    finally:
-        process.send_signal(signal.SIGINT)
-        process.wait(40)
-        shutil.rmtree(home, ignore_errors=True)
+    with started() as link, browsing() as page:
+        walk(page, link)
 
 
 if __name__ == "__main__":

@@ -71,6 +71,105 @@ def test_evidence_is_taken_and_gaps_are_found(page: Page) -> None:
     expect(page.locator(GOLD)).to_have_text(["TIM"])
 
 
+def gold_spans(page: Page) -> list[str]:
+    return [str(bar.get_attribute("data-span")) for bar in page.locator(GOLD).all()]
+
+
+def test_bounds_are_moved_by_keys_and_by_the_mouse(page: Page) -> None:
+    open_first(page)
+    page.keyboard.press("Control+ArrowRight")
+    page.keyboard.press("v")
+    expect(page.locator(GOLD)).to_have_attribute("data-span", "5-14-VES")  # Ostvar II
+    page.keyboard.press("Alt+ArrowRight")
+    expect(page.locator(GOLD)).to_have_attribute("data-span", "5-17-VES")
+    page.keyboard.press("Alt+Shift+ArrowRight")
+    expect(page.locator(GOLD)).to_have_attribute("data-span", "12-17-VES")
+    page.keyboard.press("Control+z")
+    expect(page.locator(GOLD)).to_have_attribute("data-span", "5-17-VES")
+    page.keyboard.press("End")
+    page.keyboard.press("(")  # to the list's port
+    page.keyboard.press("(")  # and back to the span
+    page.keyboard.press("ArrowLeft")
+    page.keyboard.press("/")
+    expect(page.locator(GOLD)).to_have_count(2)
+    page.keyboard.press("Home")
+    page.keyboard.press(")")
+    page.keyboard.press("+")
+    expect(page.locator(GOLD)).to_have_count(1)
+    tick = page.locator('main [data-tick="end"]').bounding_box()
+    spit = page.locator("main [data-token]").filter(has_text="Spit").bounding_box()
+    assert tick
+    assert spit
+    page.mouse.move(tick["x"] + 4, tick["y"] + 6)
+    page.mouse.down()
+    page.mouse.move(spit["x"] + 5, tick["y"] + 6, steps=4)
+    expect(page.locator(GOLD)).to_have_attribute("data-span", "5-26-VES")
+    page.mouse.up()
+    expect(page.locator("main")).to_contain_text("begun, not signed")
+    expect(page.locator(GOLD)).to_have_attribute("data-span", "5-26-VES")
+    # Drag over two words and mark them; then one letter alone, with a modifier.
+    words = [page.locator("main [data-token]").nth(n).bounding_box() for n in (7, 8)]
+    assert words[0]
+    assert words[1]
+    page.mouse.move(words[0]["x"] + 3, words[0]["y"] + 15)
+    page.mouse.down()
+    page.mouse.move(words[1]["x"] + 6, words[1]["y"] + 15, steps=3)
+    page.mouse.up()
+    page.get_by_role("button", name="organisation").click()
+    expect(page.locator(GOLD)).to_have_text(["VES", "ORG"])
+    page.keyboard.press("Control+Shift+ArrowLeft")
+    page.keyboard.press("o")
+    expect(page.locator(GOLD)).to_have_text(["VES", "ORG"])
+    first, second = (int(gold_spans(page)[1].split("-")[n]) for n in (0, 1))
+    assert second - first == len("late for") - 1
+
+
+def test_spans_lie_within_each_other_where_the_scheme_lets_them(page: Page, complaints: Complaints) -> None:
+    complaints.expected.append("409 (Conflict)")
+    first = open_first(page)
+    page.get_by_role("navigation", name="places").get_by_role("link", name="Types").click()
+    page.get_by_label("spans of one sentence").select_option("nested")
+    page.goto(first)
+    expect(page.locator("main [data-token]").first).to_have_text("0255")
+    page.keyboard.press("Control+ArrowRight")
+    page.keyboard.press("v")
+    page.keyboard.press("ArrowLeft")
+    page.keyboard.press("p")
+    expect(page.locator(GOLD)).to_have_count(2)
+    assert sorted(gold_spans(page)) == ["5-11-PRT", "5-14-VES"]
+    expect(page.locator("main")).to_contain_text("begun, not signed")
+    page.get_by_role("navigation", name="places").get_by_role("link", name="Types").click()
+    page.get_by_label("spans of one sentence").select_option("apart")
+    expect(page.get_by_role("alert")).to_contain_text("1 sentence has spans that this would forbid")
+
+
+def test_evidence_is_turned_down_taken_as_one_and_learnt(page: Page, urdaten: Running) -> None:
+    open_first(page)
+    learned = page.locator('main [data-lane="learned"] [data-span]')
+    expect(learned).to_have_text(["TIM", "VES"])
+    page.keyboard.press("-")
+    expect(page.locator("main [data-differs]")).to_have_count(2)
+    expect(page.get_by_role("complementary")).to_contain_text("turned down")
+    page.keyboard.press("Shift+ ")
+    expect(page.locator(GOLD)).to_have_text(["VES", "PRT"])
+    wait_for(
+        lambda: (
+            urdaten.query("SELECT source, taken FROM verdict ORDER BY taken, source")
+            == [("learned", False), ("rules", False), ("learned", True), ("lists", True), ("lists", True)]
+        )
+    )
+    page.keyboard.press("!")
+    page.get_by_role("textbox", name="question").fill("Is the Spit a port?")
+    page.get_by_role("button", name="ask", exact=True).click()
+    expect(page.get_by_text("1 with a question")).to_be_visible()
+    page.get_by_label("show").select_option("asked")
+    expect(page.get_by_role("listbox", name="sentences").get_by_role("option")).to_have_count(1)
+    page.get_by_label("show").select_option("all")
+    page.get_by_label("order").select_option("novelty")
+    expect(page.get_by_text("order anew")).to_be_visible()
+    expect(page.get_by_role("listbox", name="sentences")).to_contain_text("% new")
+
+
 def test_acts_survive_a_server_that_is_away_and_a_reload(
     page: Page, urdaten: Running, complaints: Complaints
 ) -> None:

@@ -14,13 +14,24 @@ const DEPENDENTS: Record<string, readonly string[]> = {
   jobs: ['tagger', 'jobs'],
 }
 
+/** The queue is long, and one's own acts show in it without asking: it is looked at again now and then only. */
+const QUEUE_MS = 4000
+const isQueue = (key: readonly unknown[]) => key[2] === 'desk' && key[3] === 'queue'
+
 export function invalidate(client: QueryClient, project: string, what: string): void {
+  if (what === 'queue') {
+    void client.invalidateQueries({ queryKey: ['p', project, 'desk', 'queue'] })
+    return
+  }
   const places = DEPENDENTS[what]
   if (!places) {
     void client.invalidateQueries({ queryKey: ['p', project] })
     return
   }
-  for (const place of [...places, 'figures']) void client.invalidateQueries({ queryKey: ['p', project, place] })
+  const spared = what === 'desk' ? isQueue : () => false
+  for (const place of [...places, 'figures']) {
+    void client.invalidateQueries({ queryKey: ['p', project, place], predicate: ({ queryKey }) => !spared(queryKey) })
+  }
 }
 
 /** Listen to the server's events and look again at what has changed. */
@@ -31,8 +42,15 @@ export function useLive(project: string): void {
     // Changes come in bursts; one look after a short while serves them all.
     const waiting = new Set<string>()
     let timer: number | undefined
+    let queueTimer: number | undefined
     source.addEventListener('changed', (event: MessageEvent<string>) => {
       waiting.add(event.data)
+      if (event.data === 'desk') {
+        queueTimer ??= window.setTimeout(() => {
+          queueTimer = undefined
+          invalidate(client, project, 'queue')
+        }, QUEUE_MS)
+      }
       timer ??= window.setTimeout(() => {
         timer = undefined
         for (const what of waiting) invalidate(client, project, what)
@@ -42,6 +60,7 @@ export function useLive(project: string): void {
     return () => {
       source.close()
       window.clearTimeout(timer)
+      window.clearTimeout(queueTimer)
     }
   }, [client, project])
 }

@@ -39,37 +39,42 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
     if (last >= rows.length - 1 && rows.length > 0) onEnd?.()
   }, [last, rows.length, onEnd])
   return (
-    <Box ref={frame} overflowY="auto" flex="1" minH="0" role="listbox" aria-label={label} tabIndex={-1}>
-      <Box position="relative" style={{ height: virtual.getTotalSize() }}>
+    <Box ref={frame} overflowY="auto" flex="1" minH="0" role="listbox" aria-label={label} tabIndex={-1} css={ROWS}>
+      <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
         {items.map((item) => {
           const row = rows[item.index] as T
           const isChosen = keyOf(row) === chosen
           return (
-            <Box
+            <div
               key={item.key}
               ref={virtual.measureElement}
               data-index={item.index}
               role="option"
               aria-selected={isChosen}
-              position="absolute"
-              insetX="0"
-              top="0"
               style={{ transform: `translateY(${item.start}px)` }}
-              bg={isChosen ? 'paper' : 'transparent'}
-              borderLeftWidth="3px"
-              borderColor={isChosen ? 'action' : 'transparent'}
-              cursor="pointer"
-              _hover={{ bg: isChosen ? 'paper' : 'chosen' }}
               onClick={() => onChoose(row)}
             >
               {children(row, isChosen)}
-            </Box>
+            </div>
           )
         })}
-      </Box>
+      </div>
     </Box>
   )
 }
+
+// Styled once for all rows: they are drawn anew at every act.
+const ROWS = {
+  '& [role=option]': {
+    position: 'absolute',
+    insetX: '0',
+    top: '0',
+    borderLeft: '3px solid transparent',
+    cursor: 'pointer',
+  },
+  '& [role=option]:hover': { bg: 'chosen' },
+  '& [role=option][aria-selected=true]': { bg: 'paper', borderLeftColor: 'action' },
+} as const
 
 /**
  * The row `step` places after the chosen one, the first or last row at the ends. Without a chosen one the first;

@@ -3,9 +3,14 @@ import type { ReactNode } from 'react'
 
 import { HUES } from '../theme/system'
 
+/** A hue's place on the wheel. */
+export function wheel(hue: number): number {
+  return ((hue % HUES) + HUES) % HUES
+}
+
 /** The colour token of a type's hue. */
 export function hueToken(hue: number): string {
-  return `hue.${((hue % HUES) + HUES) % HUES}`
+  return `hue.${wheel(hue)}`
 }
 
 /** A type's letters in its hue. */

@@ -1,7 +1,7 @@
 import { Box, Flex, VisuallyHidden } from '@chakra-ui/react'
 import { memo, type PointerEvent, useLayoutEffect, useMemo, useRef, useState } from 'react'
 
-import { hueToken } from '../parts/signs'
+import { wheel } from '../parts/signs'
 import { CodePoints } from '../api/offsets'
 import { boundAt, keyOf, type Lane, layOut, type PlacedBar, placeOf, type Range, type StaveSpan, type System, tokenNear } from './layout'
 import { measureText, useFontTurn } from './measure'
@@ -144,7 +144,7 @@ export const Stave = memo(function Stave(props: StaveProps) {
   const last = selection ? Math.max(selection.anchor, selection.head) : -2
 
   return (
-    <Flex direction="column" data-stave onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={cancel}>
+    <Flex direction="column" data-stave css={BARS} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={cancel}>
       <VisuallyHidden>
         <p>{words}</p>
         <SpanList lanes={lanes} words={words} start={start} />
@@ -217,19 +217,7 @@ function SystemView({ number, system, hues, first, last, cursor, within, selecta
   const at = system.tokens.find((t) => t.index === cursor)
   return (
     <Flex mb="3.5">
-      <Box w="laneLabel" flexShrink="0" pt="textLine" fontSize="tiny" color="second" textAlign="right" pr="2.5">
-        {system.lanes.map(({ lane, rows }) => (
-          <Box
-            key={lane.name}
-            h="lane"
-            lineHeight="lane"
-            mb={rows > 1 ? `calc(var(--chakra-sizes-lane) * ${rows - 1})` : '0'}
-            {...(lane.kind === 'gold' ? { color: 'gold', fontWeight: 'bold' } : {})}
-          >
-            {lane.label}
-          </Box>
-        ))}
-      </Box>
+      <Labels lanes={system.lanes} />
       <Box position="relative" flex="1" minW="0" data-system={number}>
         {system.columns.map((column, i) => (
           <Box
@@ -283,6 +271,18 @@ function SystemView({ number, system, hues, first, last, cursor, within, selecta
     </Flex>
   )
 }
+
+const Labels = memo(function Labels({ lanes }: Pick<System, 'lanes'>) {
+  return (
+    <Box w="laneLabel" flexShrink="0" pt="textLine" fontSize="tiny" color="second" textAlign="right" pr="2.5" lineHeight="lane">
+      {lanes.map(({ lane, rows }) => (
+        <div key={lane.name} className={lane.kind === 'gold' ? 'goldLabel' : undefined} style={{ height: `calc(var(--chakra-sizes-lane) * ${rows})` }}>
+          {lane.label}
+        </div>
+      ))}
+    </Box>
+  )
+}, (one, other) => one.lanes.length === other.lanes.length && one.lanes.every((lane, i) => lane.rows === other.lanes[i]?.rows && lane.lane.name === other.lanes[i].lane.name))
 
 // Moving the cursor draws neither the words nor the lanes again: both depend on the layout alone.
 
@@ -354,60 +354,83 @@ function letters(span: StaveSpan): string {
   return `${span.type} ${probability >= 0.995 ? '1' : probability.toFixed(2).slice(1)}`
 }
 
-function Bar({ bar, lane, hue, onSpan, boundable }: BarProps) {
-  const colour = hue === undefined ? 'second' : hueToken(hue)
+const sameBar = (one: BarProps, other: BarProps) =>
+  one.bar.x === other.bar.x &&
+  one.bar.width === other.bar.width &&
+  one.bar.row === other.bar.row &&
+  one.bar.fromBefore === other.bar.fromBefore &&
+  one.bar.toAfter === other.bar.toAfter &&
+  one.bar.span === other.bar.span &&
+  one.lane.name === other.lane.name &&
+  one.hue === other.hue &&
+  one.onSpan === other.onSpan &&
+  one.boundable === other.boundable
+
+// Plain elements, styled once for the whole stave: a sentence has hundreds of them, and they come with every key.
+const Bar = memo(function Bar({ bar, lane, hue, onSpan, boundable }: BarProps) {
   const { span } = bar
-  const common = {
+  const colour = hue === undefined ? SECOND : `var(--chakra-colors-hue-${wheel(hue)})`
+  const gold = lane.kind === 'gold'
+  const doubtful = span.probability !== null && span.probability !== undefined && span.probability < 0.5
+  const kinds = ['bar', gold ? 'gold' : 'evidence', bar.fromBefore && 'fromBefore', bar.toAfter && 'toAfter', span.down && 'down', doubtful && 'doubtful']
+  return (
+    <div
+      className={kinds.filter(Boolean).join(' ')}
+      title={`${span.type}${span.why ? `: ${span.why}` : ''}${span.down ? ' (turned down)' : ''}`}
+      data-span={keyOf(span)}
+      onClick={onSpan && (() => onSpan(span, lane))}
+      style={{
+        left: bar.x,
+        width: bar.width,
+        top: `calc(var(--chakra-sizes-lane) * ${bar.row} + 3px)`,
+        [gold ? 'background' : 'color']: span.down ? SECOND : colour,
+        cursor: onSpan ? 'pointer' : 'default',
+      }}
+    >
+      {gold ? (
+        <>
+          {boundable && !bar.fromBefore && <i data-tick="start" data-of={keyOf(span)} />}
+          {span.type}
+          {boundable && !bar.toAfter && <i data-tick="end" data-of={keyOf(span)} />}
+        </>
+      ) : (
+        <>
+          <i />
+          <span>{letters(span)}</span>
+          <i />
+        </>
+      )}
+    </div>
+  )
+}, sameBar)
+
+const SECOND = 'var(--chakra-colors-second)'
+
+/** Bars of gold are solid; those of evidence are a rule with a tick at each end and the letters in a gap. */
+const BARS = {
+  '& .goldLabel': { color: 'gold', fontWeight: 'bold' },
+  '& .bar': {
     position: 'absolute',
     zIndex: '2',
     display: 'flex',
     alignItems: 'center',
     justifyContent: 'center',
+    height: '3',
     fontSize: 'tiny',
     fontWeight: 'bold',
     lineHeight: '1',
-    title: `${span.type}${span.why ? `: ${span.why}` : ''}${span.down ? ' (turned down)' : ''}`,
-    'data-span': `${span.start}-${span.end}-${span.type}`,
-    cursor: onSpan ? 'pointer' : 'default',
-    onClick: onSpan ? () => onSpan(span, lane) : undefined,
-    style: { left: bar.x, width: bar.width, top: `calc(var(--chakra-sizes-lane) * ${bar.row} + 3px)` },
-  } as const
-  if (lane.kind === 'gold') {
-    return (
-      <Box {...common} h="3" bg={colour} color="knockout" borderLeftRadius={bar.fromBefore ? '0' : 'xs'} borderRightRadius={bar.toAfter ? '0' : 'xs'}>
-        {boundable && !bar.fromBefore && <Tick side="start" span={span} />}
-        {span.type}
-        {boundable && !bar.toAfter && <Tick side="end" span={span} />}
-      </Box>
-    )
-  }
-  const doubtful = span.probability !== null && span.probability !== undefined && span.probability < 0.5
-  const rule = { flex: '1', borderTopWidth: '1.5px', borderStyle: doubtful || span.down ? 'dashed' : 'solid', borderColor: span.down ? 'hairline' : colour } as const
-  const tick = { w: '0', h: '2.5', borderLeftWidth: '2px', borderColor: span.down ? 'hairline' : colour } as const
-  return (
-    <Box {...common} h="3" color={span.down ? 'second' : colour} textDecoration={span.down ? 'line-through' : undefined}>
-      {!bar.fromBefore && <Box {...tick} />}
-      <Box {...rule} />
-      <Box as="span" px="0.5" whiteSpace="nowrap">
-        {letters(span)}
-      </Box>
-      <Box {...rule} />
-      {!bar.toAfter && <Box {...tick} />}
-    </Box>
-  )
-}
-
-/** The end of a gold bar, by which its bound is dragged. */
-function Tick({ side, span }: { side: 'start' | 'end'; span: StaveSpan }) {
-  return (
-    <Box
-      data-tick={side}
-      data-of={keyOf(span)}
-      position="absolute"
-      insetY="-1"
-      w="2"
-      cursor="ew-resize"
-      {...(side === 'start' ? { left: '-1' } : { right: '-1' })}
-    />
-  )
-}
+  },
+  '& .bar.gold': { color: 'knockout', borderRadius: 'xs' },
+  '& .bar.gold.fromBefore': { borderLeftRadius: '0' },
+  '& .bar.gold.toAfter': { borderRightRadius: '0' },
+  '& .bar > [data-tick]': { position: 'absolute', top: '-4px', bottom: '-4px', width: '8px', cursor: 'ew-resize' },
+  '& .bar > [data-tick=start]': { left: '-4px' },
+  '& .bar > [data-tick=end]': { right: '-4px' },
+  '& .bar.evidence > i': { flex: '1', height: '10px', position: 'relative', borderColor: 'currentcolor' },
+  '& .bar.evidence > i::before': { content: '""', position: 'absolute', insetX: '0', top: '4px', borderTop: '1.5px solid' },
+  '& .bar.doubtful > i::before, & .bar.down > i::before': { borderTopStyle: 'dashed' },
+  '& .bar.evidence:not(.fromBefore) > i:first-of-type': { borderLeft: '2px solid' },
+  '& .bar.evidence:not(.toAfter) > i:last-of-type': { borderRight: '2px solid' },
+  '& .bar > span': { px: '0.5', whiteSpace: 'nowrap' },
+  '& .bar.down > span': { textDecoration: 'line-through' },
+} as const

@@ -1,4 +1,5 @@
 import { Box } from '@chakra-ui/react'
+import { memo } from 'react'
 import { Link } from 'react-router'
 
 import { useProject } from '../../api/project'
@@ -10,7 +11,7 @@ import { Heading } from '../../parts/layout'
 const SHOWN = 3
 
 /** What a type means, with its plainest examples. */
-export function Definition({ types, code }: { types: readonly TypeShown[]; code: string | undefined }) {
+export const Definition = memo(function Definition({ types, code }: { types: readonly TypeShown[]; code: string | undefined }) {
   const project = useProject()
   const type = types.find((t) => t.code === code)
   if (!type) {
@@ -41,4 +42,4 @@ export function Definition({ types, code }: { types: readonly TypeShown[]; code:
       </LinkAct>
     </Box>
   )
-}
+})

@@ -207,11 +207,10 @@ describe('Desk', () => {
 
   it('lets spans lie within each other where the scheme does', async () => {
     const { asked } = await openDesk({ 'GET /types': { ...SCHEME, overlap: 'nested' } })
-    await userEvent.keyboard('{Shift>}{ArrowRight}{/Shift}v{End}{Home}')
-    await userEvent.keyboard('{Shift>}{ArrowRight}{ArrowLeft}{/Shift}')
-    await waitFor(() => expect(written(asked)).toHaveLength(1))
-    await userEvent.keyboard('{Control>}{Shift>}{ArrowLeft}{/Shift}{/Control}p')
-    await waitFor(() => expect((written(asked)[1]?.body as ChangeWish).spans.map((s) => [s.start, s.end, s.type])).toEqual([[0, 5, 'PRT'], [0, 9, 'VES']]))
+    await userEvent.keyboard('{Shift>}{ArrowRight}{/Shift}v{Home}p')
+    await waitFor(() => expect(written(asked)).toHaveLength(2))
+    const { spans } = written(asked)[1]?.body as ChangeWish
+    expect(spans.map((s) => [s.start, s.end, s.type])).toEqual([[0, 6, 'PRT'], [0, 9, 'VES']])
   })
 
   it('takes all undisputed evidence at once, logged with its sources', async () => {

@@ -49,36 +49,13 @@ interface DeskQueueProps {
 export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
   const project = useProject()
   const navigate = useNavigate()
-  const { items, chosen } = queue
-  const { split, order, show } = passage
-  const reorder = (change: Partial<Order>) => onPassage({ ...passage, order: { ...order, ...change } })
-  const choose = (by: By) => {
-    // Whoever asks what to look at first means what is still to be signed.
-    const wanted = by !== 'reading' && order.by === 'reading' && show === 'all' ? 'open' : show
-    onPassage({ ...passage, show: wanted, order: { ...order, by, turn: Date.now() } })
-  }
+  const { items, chosen, total, signed, empty, asked } = queue
+  const { by } = passage.order
   return (
     <>
       <Box px="3" pt="3" pb="1" borderBottomWidth="1px" borderColor="hairline">
-        <Progress queue={queue} />
-        <ChoiceField quietLabel label="order" value={order.by} onChange={(by) => choose(by as By)} options={ORDERS} />
-        {order.by === 'random' && (
-          <TextField
-            label="seed: the same number gives the same order"
-            type="number"
-            value={String(order.seed)}
-            onChange={(seed) => reorder({ seed: Math.trunc(Number(seed)) || 0 })}
-          />
-        )}
-        <Flex gap="2" css={{ '& > *': { flex: '1', minWidth: '0' } }}>
-          <ChoiceField quietLabel label="texts" value={split} onChange={(wanted) => onPassage({ ...passage, split: wanted })} options={SPLITS} />
-          <ChoiceField quietLabel label="show" value={show} onChange={(wanted) => onPassage({ ...passage, show: wanted as Show })} options={SHOWS} />
-        </Flex>
-        {order.by !== 'reading' && order.by !== 'random' && (
-          <Box fontSize="tiny" color="second" mb="1.5">
-            The order stays as it was made. <LinkAct onClick={() => reorder({ turn: Date.now() })}>order anew</LinkAct>
-          </Box>
-        )}
+        <Progress total={total} signed={signed} empty={empty} asked={asked} />
+        <PassageChoice passage={passage} onPassage={onPassage} />
       </Box>
       <RowList
         rows={items}
@@ -88,14 +65,52 @@ export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
         height={27}
         label="sentences"
       >
-        {(item, isChosen) => <QueueRow item={item} isChosen={isChosen} by={order.by} />}
+        {(item, isChosen) => <QueueRow item={item} isChosen={isChosen} by={by} />}
       </RowList>
     </>
   )
 }
 
-function Progress({ queue }: { queue: DeskQueueProps['queue'] }) {
-  const { total, signed, empty, asked } = queue
+const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<DeskQueueProps, 'passage' | 'onPassage'>) {
+  const { split, order, show } = passage
+  const reorder = (change: Partial<Order>) => onPassage({ ...passage, order: { ...order, ...change } })
+  const choose = (by: By) => {
+    // Whoever asks what to look at first means what is still to be signed.
+    const wanted = by !== 'reading' && order.by === 'reading' && show === 'all' ? 'open' : show
+    onPassage({ ...passage, show: wanted, order: { ...order, by, turn: Date.now() } })
+  }
+  return (
+    <>
+      <ChoiceField quietLabel label="order" value={order.by} onChange={(by) => choose(by as By)} options={ORDERS} />
+      {order.by === 'random' && (
+        <TextField
+          label="seed: the same number gives the same order"
+          type="number"
+          value={String(order.seed)}
+          onChange={(seed) => reorder({ seed: Math.trunc(Number(seed)) || 0 })}
+        />
+      )}
+      <Flex gap="2" css={{ '& > *': { flex: '1', minWidth: '0' } }}>
+        <ChoiceField quietLabel label="texts" value={split} onChange={(wanted) => onPassage({ ...passage, split: wanted })} options={SPLITS} />
+        <ChoiceField quietLabel label="show" value={show} onChange={(wanted) => onPassage({ ...passage, show: wanted as Show })} options={SHOWS} />
+      </Flex>
+      {order.by !== 'reading' && order.by !== 'random' && (
+        <Box fontSize="tiny" color="second" mb="1.5">
+          The order stays as it was made. <LinkAct onClick={() => reorder({ turn: Date.now() })}>order anew</LinkAct>
+        </Box>
+      )}
+    </>
+  )
+})
+
+interface ProgressProps {
+  total: number
+  signed: number
+  empty: number
+  asked: number
+}
+
+const Progress = memo(function Progress({ total, signed, empty, asked }: ProgressProps) {
   const project = useProject()
   const seconds = useQuery(paceQuery(project)).data?.seconds ?? null
   return (
@@ -117,7 +132,7 @@ function Progress({ queue }: { queue: DeskQueueProps['queue'] }) {
       </Flex>
     </Box>
   )
-}
+})
 
 /** A stretch of time as one would say it. */
 function left(seconds: number): string {

@@ -1,6 +1,6 @@
 import { Box, Flex, Grid } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
-import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react'
+import { memo, type ReactNode, useCallback, useEffect, useMemo, useState } from 'react'
 
 import { useProject } from '../../api/project'
 import { CodePoints } from '../../api/offsets'
@@ -10,7 +10,7 @@ import { type KeyBinding, useKeys } from '../../parts/keys'
 import { Columns, Section } from '../../parts/layout'
 import { tell } from '../../parts/notes'
 import { stepped } from '../../parts/RowList'
-import { differences, type Lane, type StaveSpan } from '../../stave/layout'
+import { differences, keyOf, type Lane, type StaveSpan } from '../../stave/layout'
 import { Stave } from '../../stave/Stave'
 import { Definition } from './Definition'
 import { DeskRight } from './DeskRight'
@@ -42,9 +42,15 @@ export function Sheet({ id, queue, left }: SheetProps) {
   const [open, setOpen] = useState<'history' | 'question' | null>(null)
 
   const next = stepped(items, (item) => item.id, id, 1)
+  // Where signing leads to is fetched ahead, so that nobody waits for it.
+  const ahead = useMemo(() => {
+    const at = items.findIndex((item) => item.id === id)
+    return at < 0 ? undefined : items.slice(at + 1).find((item) => item.state !== 'signed')?.id
+  }, [items, id])
   useEffect(() => {
-    if (next && next.id !== id) client.query(sentenceQuery(project, next.id)).catch(() => undefined)
-  }, [client, project, next, id])
+    for (const number of new Set([next?.id, ahead]))
+      if (number !== undefined && number !== id) client.query(sentenceQuery(project, number)).catch(() => undefined)
+  }, [client, project, next, ahead, id])
 
   const hues = useMemo(() => new Map(types.map((t) => [t.code, t.hue])), [types])
   const evidence = useMemo(
@@ -53,7 +59,12 @@ export function Sheet({ id, queue, left }: SheetProps) {
     [sentence],
   )
   const { spans, turnedDown } = standing
-  const isDown = useCallback((span: MarkedSpan) => turnedDown.some((other) => sameSpan(other, span)), [turnedDown])
+  // By what it says, not by which act said it: most acts leave it alone.
+  const down = turnedDown.map(keyOf).join()
+  const isDown = useMemo(() => {
+    const keys = new Set(down.split(','))
+    return (span: MarkedSpan) => keys.has(keyOf(span))
+  }, [down])
   const lanes = useMemo((): Lane[] => {
     const found = LANES.flatMap(([name, label]): Lane[] => {
       const held = sentence?.lanes[name]
@@ -206,8 +217,7 @@ export function Sheet({ id, queue, left }: SheetProps) {
               </Box>
               <Flex gap="4">
                 {!shown.quiet && <LaneSwitches hidden={hidden} />}
-                <LinkAct onClick={ask}>ask the lead</LinkAct>
-                <LinkAct onClick={() => setOpen('history')}>history</LinkAct>
+                <Openers onOpen={setOpen} />
                 <span>split: {shown.text.split}</span>
               </Flex>
             </Flex>
@@ -246,8 +256,19 @@ export function Sheet({ id, queue, left }: SheetProps) {
   )
 }
 
+// What does not change with a key is not drawn again with it.
+
+const Openers = memo(function Openers({ onOpen }: { onOpen: (what: 'history' | 'question') => void }) {
+  return (
+    <>
+      <LinkAct onClick={() => onOpen('question')}>ask the lead</LinkAct>
+      <LinkAct onClick={() => onOpen('history')}>history</LinkAct>
+    </>
+  )
+})
+
 /** Which lanes are drawn. */
-function LaneSwitches({ hidden }: { hidden: readonly string[] }) {
+const LaneSwitches = memo(function LaneSwitches({ hidden }: { hidden: readonly string[] }) {
   return (
     <Flex gap="2" role="group" aria-label="lanes">
       {LANES.map(([name, label]) => (
@@ -263,7 +284,7 @@ function LaneSwitches({ hidden }: { hidden: readonly string[] }) {
       ))}
     </Flex>
   )
-}
+})
 
 function stateWords(state: string, spans: number): string {
   if (state === 'signed') return spans === 0 ? 'signed as empty' : 'signed'

@@ -138,7 +138,8 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
   const markAs = (type: string) => {
     if (!range) return
     useDeskSettings.setState({ lastType: type })
-    const whole = isCursor && under && holdsMore(under, range)
+    // Where spans may lie within others, a word under the cursor is marked within.
+    const whole = overlap === 'apart' && isCursor && under && holdsMore(under, range)
     const spans = whole ? retype(standing.spans, under, type) : mark(standing.spans, range, type, overlap)
     if (!same(spans, standing.spans)) change(whole ? 'change' : 'mark', draft(spans))
   }

@@ -1,0 +1,247 @@
+"""The Desk in a real browser: how soon a key shows, how soon the next sentence stands there, and how many keys gold costs.
+
+Times are from the moment of the key press, as the browser dates it, to the end of the frame that shows its effect.
+"""
+
+from __future__ import annotations
+
+import random
+import statistics
+from collections.abc import Sequence
+from typing import Any
+
+from _keystrokes import Open, plan
+from _running import at_the_desk
+from playwright.sync_api import Page
+
+from urdaten.demo.files import read_demo
+
+API = "/api/projects/tessmar"
+STAVE = "main [data-stave] p"
+# Resolves when the frame that shows what was waited for is over; `show` is looked at in every frame.
+WATCH = """
+window.watch = (show) => {
+  let begun
+  addEventListener('keydown', (event) => { begun = event.timeStamp }, { capture: true, once: true })
+  window.seen = new Promise((resolve) => {
+    const look = () => {
+      if (begun === undefined || !show()) return requestAnimationFrame(look)
+      const over = new MessageChannel()
+      over.port1.onmessage = () => resolve(performance.now() - begun)
+      over.port2.postMessage(0)
+    }
+    requestAnimationFrame(look)
+  })
+}
+"""
+
+
+def measure(full: bool) -> dict[str, float]:
+    """Times in milliseconds and keys per span; with --full also large queues, and the replay of all bulletins."""
+    count = None if full else 8
+    figures = _keys(evidence=False, count=count) | _keys(evidence=True, count=count)
+    with at_the_desk() as page:
+        page.evaluate(WATCH)
+        figures |= _paint(page, 80 if full else 30) | _next(page, 40 if full else 15)
+        if full:
+            figures |= _large(page)
+    return figures
+
+
+def _ask(page: Page, method: str, path: str, body: Any = None) -> Any:
+    answer = page.request.fetch(
+        page.url.split("/p/")[0] + API + path,
+        method=method,
+        data=body,
+        headers={"Origin": page.url.split("/p/")[0]},
+    )
+    assert answer.ok, answer.text()
+    return answer.json() if answer.status != 204 else None
+
+
+def _press(page: Page, key: str, show: str) -> float:
+    """Milliseconds from the key to the end of the frame in which `show` holds."""
+    page.evaluate(f"watch(() => {show})")
+    page.keyboard.press(key)
+    return float(page.evaluate("seen"))
+
+
+def _of(name: str, times: Sequence[float]) -> dict[str, float]:
+    return {
+        f"{name}_ms": statistics.median(times),
+        f"{name}_ms_95": statistics.quantiles(times, n=20, method="inclusive")[-1],
+    }
+
+
+def _go(page: Page, sentence: int) -> None:
+    """Open a sentence as a link would, without loading the application again."""
+    page.evaluate(
+        "(to) => { history.pushState({}, '', to); dispatchEvent(new PopStateEvent('popstate')) }",
+        f"/p/tessmar/desk/{sentence}",
+    )
+
+
+def _paint(page: Page, rounds: int) -> dict[str, float]:
+    """From a type's key to its bar, in a sentence of 60 tokens with all lanes."""
+    demo = read_demo()
+    drawn = random.Random(1)
+    names = [entry.preferred for names in demo.lists for entry in names.entries]
+    words: list[str] = []
+    while len(words) < 59:
+        words += [*drawn.choice(names).split(), drawn.choice(("from", "with", "at", "for")), "0410"]
+    text = _ask(
+        page, "POST", "/texts", {"title": "sixty", "body": " ".join(["Today", *words[:59]]), "split": "none"}
+    )
+    sentence = _ask(page, "GET", f"/texts/{text['id']}")["sentences"][0]
+    _go(page, sentence["id"])
+    page.locator(STAVE).filter(has_text="Today").wait_for(state="attached")
+    page.locator('main [data-lane="learned"]').first.wait_for()
+    page.keyboard.press("Home")
+    times = []
+    for i in range(rounds):
+        key, code = (("v", "VES"), ("p", "PRT"), ("o", "ORG"))[i % 3]
+        before = page.locator(f'main [data-lane="gold"] [data-span$="{code}"]').count()
+        show = f"document.querySelectorAll('main [data-lane=gold] [data-span$={code}]').length > {before}"
+        times.append(_press(page, key, show))
+        page.keyboard.press("ArrowRight")
+        page.wait_for_timeout(60)
+    return _of("painted", times)
+
+
+def _next(page: Page, rounds: int) -> dict[str, float]:
+    """From signing to the next sentence, after a second of reading."""
+    queue = _ask(page, "GET", "/desk/queue")
+    _go(page, queue["first_open"])
+    page.wait_for_timeout(1500)
+    times = []
+    for _ in range(rounds):
+        words = page.locator(STAVE).text_content()
+        show = f"document.querySelector('{STAVE}')?.textContent !== {words!r}"
+        times.append(_press(page, "Control+Enter", show))
+        page.wait_for_timeout(1000)
+    return _of("next_sentence", times)
+
+
+def _large(page: Page) -> dict[str, float]:
+    """A text of 3 000 sentences, and a queue of over 10 000."""
+    drawn = random.Random(2)
+    bodies = [
+        "\n".join(f"Ship {drawn.randrange(10**6)} came in at {k:04} with salt." for k in range(3000))
+        for _ in range(3)
+    ]
+    made = [
+        _ask(page, "POST", "/texts", {"title": f"long {k}", "body": b, "split": "none"})
+        for k, b in enumerate(bodies)
+    ]
+    sentence = _ask(page, "GET", f"/texts/{made[0]['id']}")["sentences"][1500]
+    page.wait_for_timeout(2000)
+    opened = page.evaluate(
+        """async (to) => {
+          const begun = performance.now()
+          const old = document.querySelector('main [data-stave] p').textContent
+          history.pushState({}, '', to)
+          dispatchEvent(new PopStateEvent('popstate'))
+          for (;;) {
+            await new Promise((frame) => requestAnimationFrame(frame))
+            const now = document.querySelector('main [data-stave] p')?.textContent
+            if (now && now !== old) return performance.now() - begun
+          }
+        }""",
+        f"/p/tessmar/desk/{sentence['id']}",
+    )
+    total = _ask(page, "GET", "/desk/queue")["total"]
+    page.get_by_text(f"of {total // 1000}").first.wait_for()
+    page.wait_for_timeout(3000)
+    blank = page.evaluate(
+        """async () => {
+          const list = document.querySelector('[role=listbox]')
+          let blank = 0
+          for (let at = 0; at < list.scrollHeight; at += list.clientHeight * 3) {
+            list.scrollTop = at
+            await new Promise((frame) => requestAnimationFrame(() => requestAnimationFrame(frame)))
+            const frame = list.getBoundingClientRect()
+            const x = frame.left + frame.width / 2
+            for (const y of [frame.top + 8, frame.top + frame.height / 2, frame.bottom - 8]) {
+              if (!document.elementFromPoint(x, y)?.closest('[role=option]')) blank += 1
+            }
+          }
+          return blank
+        }"""
+    )
+    return {"long_text_opened_ms": float(opened), "queue": float(total), "blank_rows": float(blank)}
+
+
+def _keys(*, evidence: bool, count: int | None) -> dict[str, float]:
+    """Keys per span when the gold of the unsigned bulletins is made at the Desk, signing included."""
+    gold = {b.title: b for b in read_demo().bulletins if not b.signed}
+    titles = list(gold)[:count]
+    with at_the_desk() as page:
+        if evidence:
+            _train(page)
+        else:
+            page.locator("main [data-lane='learned']").first.wait_for()
+            for number in range(1, 5):
+                page.keyboard.press(f"Alt+{number}")
+        letters = {t["code"]: t["key"] for t in _ask(page, "GET", "/types")["types"]}
+        pressed = spans = 0
+        for _ in range(sum(1 for item in _unsigned(page) if item["title"] in titles)):
+            shown = _shown(page, evidence=evidence)
+            title = shown["text"]["title"]
+            here = [
+                (s.start, s.end, s.type)
+                for s in gold[title].gold
+                if shown["start"] <= s.start and s.end <= shown["end"]
+            ]
+            keys = plan(Open.of(shown, evidence=evidence), here, letters)
+            for key in keys:
+                page.keyboard.press(key)
+            pressed += len(keys)
+            spans += len(here)
+            page.wait_for_function("(id) => !location.pathname.endsWith('/' + id)", arg=str(shown["id"]))
+            _check(page, shown["id"], here)
+    name = "with_evidence" if evidence else "by_hand"
+    return {f"keys_per_span_{name}": pressed / spans, f"spans_{name}": spans}
+
+
+def _unsigned(page: Page) -> list[dict[str, Any]]:
+    items = _ask(page, "GET", "/desk/queue?split=none&texts=500")["items"]
+    return [item for item in items if item["state"] != "signed"]
+
+
+def _shown(page: Page, *, evidence: bool) -> dict[str, Any]:
+    """The open sentence, once the page shows it just as the server has it."""
+    for _ in range(200):
+        shown: dict[str, Any] = _ask(page, "GET", f"/desk/sentences/{page.url.rsplit('/', 1)[1]}")
+        drawn = page.evaluate(
+            """() => [
+              document.querySelector('main [data-stave] p')?.textContent,
+              ...new Set([...document.querySelectorAll('main [data-lane]:not([data-lane=gold]) [data-span]')].map((bar) => bar.dataset.span)),
+            ]"""
+        )
+        lanes = {f"{s['start']}-{s['end']}-{s['type']}" for spans in shown["lanes"].values() for s in spans}
+        if drawn[0] == shown["words"] and set(drawn[1:]) == (lanes if evidence else set()):
+            return shown
+        page.wait_for_timeout(50)
+    raise AssertionError("The page does not show what the server has.")
+
+
+def _check(page: Page, sentence: int, gold: list[tuple[int, int, str]]) -> None:
+    """What stands in the end is gold, or the count is worth nothing."""
+    for _ in range(100):
+        annotation = _ask(page, "GET", f"/desk/sentences/{sentence}")["annotation"]
+        if annotation["state"] == "signed":
+            stands = [(s["start"], s["end"], s["type"]) for s in annotation["spans"]]
+            assert stands == sorted(gold), (sentence, stands, gold)
+            return
+        page.wait_for_timeout(50)
+    raise AssertionError(f"Sentence {sentence} was not signed.")
+
+
+def _train(page: Page) -> None:
+    _ask(page, "POST", "/trainings", {"name": "bench", "settings": {}})
+    for _ in range(600):
+        if any(training["in_use"] for training in _ask(page, "GET", "/trainings")):
+            break
+        page.wait_for_timeout(200)
+    page.reload()
+    page.locator('main [data-lane="tagger"]').first.wait_for()
