@@ -72,10 +72,10 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> Ranking:
             for sentence in by_text[text.id]:
                 if ordering.by == "disputes":
                     lanes = [span for spans in evidence.lanes.values() for span in spans]
-                    worth[sentence.id] = disputes(_within(lanes, sentence))
+                    worth[sentence.id] = disputes(within(lanes, sentence))
                 else:
                     tokens = len(texts.tokens_between(text, project.language, sentence.start, sentence.end))
-                    tagged = _within(evidence.lanes.get("tagger", []), sentence)
+                    tagged = within(evidence.lanes.get("tagger", []), sentence)
                     worth[sentence.id] = doubt(tagged, tokens)
     # Python's sort keeps reading order among equals.
     listed = sorted(worth.items(), key=lambda pair: -(pair[1] or 0.0))
@@ -88,5 +88,6 @@ def _drawn(seed: int, number: int) -> bytes:
     return blake2b(f"{seed} {number}".encode(), digest_size=8).digest()
 
 
-def _within(spans: Sequence[Span], sentence: texts.Sentence) -> list[Span]:
+def within(spans: Sequence[Span], sentence: texts.Sentence) -> list[Span]:
+    """Spans that lie in a sentence as a whole."""
     return [span for span in spans if sentence.start <= span.start and span.end <= sentence.end]

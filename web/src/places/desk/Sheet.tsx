@@ -150,7 +150,7 @@ export function Sheet({ id, queue, left }: SheetProps) {
       (t): KeyBinding => ({ keys: [t.key], caps: [t.key], label: `mark as ${t.name}`, run: () => desk.markAs(t.code), quiet: true }),
     ),
     { keys: [], caps: ['letter'], label: 'mark', run: () => undefined },
-    { keys: [','], caps: [','], label: 'mark as last time', short: 'again', run: desk.markAgain },
+    { keys: [','], caps: [','], label: 'mark as last time', run: desk.markAgain, quiet: true },
     { keys: ['space'], caps: ['space'], label: 'take the evidence', short: 'take', run: () => onBest((span) => desk.take([span], evidence)) },
     { keys: ['shift+space'], caps: ['shift', 'space'], label: 'take all undisputed', short: 'take all', run: takeUndisputed },
     { keys: ['-'], caps: ['-'], label: 'turn down', run: () => onBest((span) => desk.turnDown(span, evidence)) },
