@@ -8,13 +8,13 @@ const QUEUE = ['p', 'tessmar', 'desk', 'queue', '', 'reading']
 const SENTENCE = ['p', 'tessmar', 'desk', 'sentence', 1]
 const LISTS = ['p', 'tessmar', 'lists', 'all']
 
-let source: EventTarget & { close: () => void }
+const sources: (EventTarget & { close: () => void })[] = []
 
 class FakeSource extends EventTarget {
   close = vi.fn()
   constructor() {
     super()
-    source = this
+    sources.push(this)
   }
 }
 
@@ -61,12 +61,13 @@ describe('useLive', () => {
         <Listening />
       </QueryClientProvider>,
     )
-    source.dispatchEvent(new MessageEvent('changed', { data: 'desk' }))
+    const [source] = sources.splice(0)
+    source?.dispatchEvent(new MessageEvent('changed', { data: 'desk' }))
     vi.advanceTimersByTime(200)
     expect(stale(made).slice(0, 2)).toEqual([false, true])
     vi.advanceTimersByTime(4000)
     expect(stale(made)[0]).toBe(true)
     unmount()
-    expect(source.close).toHaveBeenCalledOnce()
+    expect(source?.close).toHaveBeenCalledOnce()
   })
 })
