@@ -32,7 +32,7 @@ def test_every_goal_belongs_to_a_benchmark() -> None:
 
 
 def test_an_unknown_benchmark_is_named_with_those_that_are_there() -> None:
-    with pytest.raises(NotFound, match="there are ablation, slice"):
+    with pytest.raises(NotFound, match="there are ablation, desk, slice"):
         bench.run("nothing", full=False)
 
 
@@ -63,3 +63,20 @@ def test_the_baseline_learns_and_repairs_its_labels(monkeypatch: pytest.MonkeyPa
     assert baseline.strict_f1(corpus.train, found) > 0.7
     assert all(not one.overlaps(other) for spans in found for one, other in itertools.pairwise(sorted(spans)))
     assert baseline.strict_f1(corpus.train, [text.gold for text in corpus.train]) == 1.0
+
+
+def test_the_planner_finds_the_fewest_keys(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.syspath_prepend(str(bench.FOLDER))
+    from _keystrokes import Open, plan
+
+    words = ["The", "Amber", "Quay", "sails", "at", "0410"]
+    tokens = [(0, 3), (4, 9), (10, 14), (15, 20), (21, 23), (24, 28)]
+    ship, time = (4, 14, "VES"), (24, 28, "TIM")
+    letters = {"VES": "v", "TIM": "t"}
+    by_hand = Open(tokens, words)
+    assert plan(by_hand, [], letters) == ["Control+Enter"]
+    assert plan(by_hand, [ship], letters) == ["Control+ArrowRight", "v", "Enter"]
+    assert len(plan(by_hand, [ship, time], letters)) == 5
+    agreed = Open(tokens, words, [("lists", ship), ("rules", time)], [ship, time])
+    assert plan(agreed, [ship, time], letters) == ["Shift+ ", "Enter"]
+    assert len(plan(agreed, [ship], letters)) == 3
