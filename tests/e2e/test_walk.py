@@ -41,7 +41,7 @@ def test_from_signing_in_to_a_table(
 
     # Types: see, add, be refused, change.
     place(page, "Types")
-    expect(page.get_by_role("option")).to_have_count(10)
+    expect(page.get_by_role("listbox", name="entity types").get_by_role("option")).to_have_count(10)
     page.keyboard.press("n")
     window.get_by_label("code", exact=True).fill("vat")
     window.get_by_label("name", exact=True).fill("vat")
@@ -50,7 +50,7 @@ def test_from_signing_in_to_a_table(
     expect(page.get_by_role("alert")).to_contain_text("taken by “vessel”")
     window.get_by_label("key", exact=True).fill("")
     page.get_by_role("button", name="add", exact=True).click()
-    expect(page.get_by_role("option")).to_have_count(11)
+    expect(page.get_by_role("listbox", name="entity types").get_by_role("option")).to_have_count(11)
     expect(page.locator("main h1")).to_contain_text("VAT")
     page.keyboard.press("e")
     window.get_by_label("definition", exact=True).fill("A large vessel for liquids.")
@@ -58,7 +58,7 @@ def test_from_signing_in_to_a_table(
     expect(page.locator("main")).to_contain_text("A large vessel for liquids.")
     page.locator("main").get_by_role("button", name="remove").click()
     page.get_by_role("dialog").get_by_role("button", name="remove").click()
-    expect(page.get_by_role("option")).to_have_count(10)
+    expect(page.get_by_role("listbox", name="entity types").get_by_role("option")).to_have_count(10)
 
     # Texts: paste a new one.
     place(page, "Texts")
