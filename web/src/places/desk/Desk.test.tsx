@@ -242,6 +242,12 @@ describe('Desk', () => {
     expect(screen.getByText(/stands in gold; remove it there first/)).toBeInTheDocument()
   })
 
+  it('is begun, not untouched, when all that is left is evidence that was turned down', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('-{ArrowRight}v{Backspace}')
+    await waitFor(() => expect(acts(asked).at(-1)).toEqual(['PUT /desk/sentences/1', 'remove', 'draft', 2, '']))
+  })
+
   it('hides lanes one by one and remembers it', async () => {
     await openDesk()
     expect(document.querySelectorAll('[data-lane]')).toHaveLength(4)

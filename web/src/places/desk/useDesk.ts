@@ -152,7 +152,7 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
     if (!range) return
     const spans = isCursor && under ? without(standing.spans, under) : removeAt(standing.spans, range)
     if (same(spans, standing.spans)) tell('There is no span under the cursor.')
-    else change('remove', { state: spans.length > 0 ? 'draft' : 'untouched', spans })
+    else change('remove', { state: begun(spans, standing.turnedDown), spans })
   }
   const bounds = (span: MarkedSpan, target: Range | undefined) => {
     if (!sentence) return
@@ -184,8 +184,7 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
   }
 
   /** Evidence goes into gold, logged with every source that says it. */
-  const take = (taken: readonly Range[], all: readonly Evidence[]) => {
-    const wanted = taken as readonly MarkedSpan[]
+  const take = (wanted: readonly MarkedSpan[], all: readonly Evidence[]) => {
     let spans = standing.spans
     for (const span of wanted) spans = mark(spans, span, span.type, overlap)
     const turnedDown = standing.turnedDown.filter((s) => !wanted.some((t) => sameSpan(s, t)))
@@ -248,7 +247,7 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
   }
   const unsign = () => {
     if (standing.state !== 'signed') tell('This sentence is not signed.')
-    else change('unsign', { state: standing.spans.length > 0 ? 'draft' : 'untouched' })
+    else change('unsign', { state: begun(standing.spans, standing.turnedDown) })
   }
 
   const go = async (way: 'undo' | 'redo') => {
@@ -275,6 +274,9 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
 }
 
 const NOTHING = { state: 'untouched', spans: [], turned_down: [], question: '', answer: '' }
+
+/** The state of an unsigned sentence: what was turned down is work too. */
+const begun = (...work: readonly (readonly MarkedSpan[])[]) => (work.some((spans) => spans.length > 0) ? 'draft' : 'untouched')
 
 const plain = ({ start, end, type }: MarkedSpan): MarkedSpan => ({ start, end, type })
 const holdsMore = (span: Range, range: Range) => span.start <= range.start && range.end <= span.end && span.end - span.start > range.end - range.start
