@@ -24,6 +24,7 @@ ANNOTATORS = {
     ("PUT", "/api/projects/{project}/desk/sentences/{sentence_id}"),
     ("POST", "/api/projects/{project}/desk/undo"),
     ("POST", "/api/projects/{project}/desk/redo"),
+    ("POST", "/api/projects/{project}/desk/at-once"),
     ("POST", "/api/projects/{project}/rules/try"),
 }
 

@@ -62,7 +62,7 @@ class NameMemory:
     def learn(self, sentence: int, words: Sequence[str], marked: Sequence[Marked]) -> None:
         """Take in a sentence, or what it has become."""
         self.forget(sentence)
-        folded = tuple(word.casefold() for word in words)
+        folded = _folded(words)
         self._held[sentence] = folded, tuple(marked)
         for word in folded:
             self._with.setdefault(word, {})[sentence] = None
@@ -95,7 +95,7 @@ class NameMemory:
     def tell(self, words: Sequence[str]) -> Told:
         """How these words, as a run, stand in signed sentences."""
         told = Told()
-        for sentence, first, last in self._places(tuple(word.casefold() for word in words)):
+        for sentence, first, last in self._places(_folded(words)):
             if not told.sentences or told.sentences[-1] != sentence:
                 told.sentences.append(sentence)
             bare = True
@@ -116,7 +116,7 @@ class NameMemory:
         Where two of them overlap, the longer one is told, the earlier of two of one length. What the sentence `besides`
         says does not count.
         """
-        folded = tuple(word.casefold() for word in words)
+        folded = _folded(words)
         own: dict[tuple[str, ...], Counter[str]] = {}
         own_words, own_marked = self._held.get(besides, ((), ())) if besides is not None else ((), ())
         for first, last, kind in own_marked:
@@ -145,9 +145,22 @@ class NameMemory:
         holders = [self._with.get(word, {}) for word in run]
         if not run or not all(holders):
             return
-        size = len(run)
         for sentence in min(holders, key=len):
-            words = self._held[sentence][0]
-            for first in range(len(words) - size + 1):
-                if words[first] == run[0] and words[first : first + size] == run:
-                    yield sentence, first, first + size
+            for first, last in _places_in(run, self._held[sentence][0]):
+                yield sentence, first, last
+
+
+def places_of(run: Sequence[str], words: Sequence[str]) -> list[tuple[int, int]]:
+    """First token and one past the last of every occurrence of a run of words, whatever their case; none for no words."""
+    return list(_places_in(_folded(run), _folded(words)))
+
+
+def _folded(words: Sequence[str]) -> tuple[str, ...]:
+    return tuple(word.casefold() for word in words)
+
+
+def _places_in(run: tuple[str, ...], words: tuple[str, ...]) -> Iterator[tuple[int, int]]:
+    size = len(run)
+    for first in range(len(words) - size + 1) if run else ():
+        if words[first] == run[0] and words[first : first + size] == run:
+            yield first, first + size

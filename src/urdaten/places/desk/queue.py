@@ -14,7 +14,7 @@ from urdaten.core.tagger import Explanation
 from urdaten.errors import BadSpan, NotAllowed
 from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts import Annotation
-from urdaten.places.desk.ranking import Ordering, rank, within
+from urdaten.places.desk.ranking import Ordering, rank
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
@@ -120,7 +120,7 @@ def open_sentence(db: Session, project: Project, sentence_id: int) -> DeskSenten
     resolved: list[Span] = []
     if quiet is None:
         (found,) = pipeline.evidence(db, project, [text])
-        lanes = {name: within(spans, sentence) for name, spans in found.lanes.items()}
+        lanes = {name: texts.within(spans, sentence) for name, spans in found.lanes.items()}
         lanes[learned.SOURCE] = learned.suggestions(db, project, text, sentence)
         resolved = resolve(lanes)
     return DeskSentence(

@@ -3,21 +3,19 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from hashlib import blake2b
-from typing import Literal
 
 from sqlalchemy.orm import Session
 
 from urdaten.core.pipeline import disputes, doubt
-from urdaten.core.spans import Span
 from urdaten.places.desk import learned
+from urdaten.places.desk.orders import By
+from urdaten.places.desk.search import Search, find
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 
-By = Literal["disputes", "doubt", "novelty", "random"]
 KEPT = 64
 # A sentence of two unknown words is no more novel than one of ten.
 _SHORT = 4
@@ -25,13 +23,14 @@ _SHORT = 4
 
 @dataclass(frozen=True, kw_only=True)
 class Ordering:
-    """Which order, of which texts. A ranking stays as it was first made for as long as the same turn is asked for, so
+    """Which order, of which sentences. A ranking stays as it was first made for as long as the same turn is asked for, so
     that the queue does not move under the hands of whoever works through it."""
 
     by: By
     split: str = ""
     seed: int = 0
     turn: int = 0
+    search: Search = field(default_factory=Search)
 
 
 # Sentences with what they were ranked by, first things first.
@@ -54,6 +53,11 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> Ranking:
     splits = (ordering.split,) if ordering.split else texts.SPLITS
     wanted = texts.all_texts(db, project.id, splits)
     by_text = texts.sentences_of(db, [text.id for text in wanted])
+    if ordering.search != Search():
+        by_text = find(db, project, ordering.search, wanted, by_text)
+        wanted = [text for text in wanted if by_text[text.id]]
+    if ordering.by == "reading":
+        return [(sentence.id, None) for text in wanted for sentence in by_text[text.id]]
     if ordering.by == "random":
         every = [sentence.id for text in wanted for sentence in by_text[text.id]]
         return [(number, None) for number in sorted(every, key=lambda number: _drawn(ordering.seed, number))]
@@ -72,10 +76,10 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> Ranking:
             for sentence in by_text[text.id]:
                 if ordering.by == "disputes":
                     lanes = [span for spans in evidence.lanes.values() for span in spans]
-                    worth[sentence.id] = disputes(within(lanes, sentence))
+                    worth[sentence.id] = disputes(texts.within(lanes, sentence))
                 else:
                     tokens = len(texts.tokens_between(text, project.language, sentence.start, sentence.end))
-                    tagged = within(evidence.lanes.get("tagger", []), sentence)
+                    tagged = texts.within(evidence.lanes.get("tagger", []), sentence)
                     worth[sentence.id] = doubt(tagged, tokens)
     # Python's sort keeps reading order among equals.
     listed = sorted(worth.items(), key=lambda pair: -(pair[1] or 0.0))
@@ -86,8 +90,3 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> Ranking:
 def _drawn(seed: int, number: int) -> bytes:
     """A number's place in a random order that depends on the seed alone, not on what else is ordered."""
     return blake2b(f"{seed} {number}".encode(), digest_size=8).digest()
-
-
-def within(spans: Sequence[Span], sentence: texts.Sentence) -> list[Span]:
-    """Spans that lie in a sentence as a whole."""
-    return [span for span in spans if sentence.start <= span.start and span.end <= sentence.end]

@@ -9,18 +9,26 @@ from fastapi import APIRouter, Query
 
 from urdaten.core.spans import Span
 from urdaten.errors import NotAllowed
-from urdaten.places.desk import acts, queue
-from urdaten.places.desk.ranking import By, Ordering
+from urdaten.places.desk import acts, proposals, queue
+from urdaten.places.desk.ranking import Ordering
+from urdaten.places.desk.search import Search
 from urdaten.places.desk.wire import (
     AcceptanceShown,
     ActShown,
     AnnotationShown,
+    AtOnceShown,
+    AtOnceWish,
     ChangeWish,
     ContributionShown,
+    CorrectionWish,
     DeskSentenceShown,
+    OrderWish,
     PaceShown,
+    ProposalPage,
+    ProposalShown,
     QueueItemShown,
     QueuePage,
+    SearchWish,
     SpanShown,
     SpanWish,
     StavePage,
@@ -52,22 +60,61 @@ def read_queue(
 
 
 @router.get("/queue/ordered", operation_id="readOrderedQueue")
-def read_ordered_queue(
+def read_ordered_queue(project: OfProject, db: Db, wish: Annotated[OrderWish, Query()]) -> QueuePage:
+    """The queue of those sentences that a search finds, by most disputes between sources, by the tagger's doubt, by new
+    words, at random, or in reading order."""
+    order = Ordering(by=wish.by, split=wish.split, seed=wish.seed, turn=wish.turn, search=_search(wish))
+    items, following = queue.read_ordered(db, project, order, after=wish.after, limit=wish.limit)
+    return _page(db, project, wish.split, items, following)
+
+
+def _search(wish: SearchWish) -> Search:
+    return Search(**{name: getattr(wish, name) for name in SearchWish.model_fields})
+
+
+@router.get("/sentences/{sentence_id}/alike", operation_id="proposeAlike")
+def propose_alike(
+    sentence_id: int,
     project: OfProject,
     db: Db,
-    by: By,
-    split: str = "",
-    seed: int = 0,
-    turn: Annotated[
-        int, Query(description="the same turn shows the same order; take a new one to order anew")
-    ] = 0,
-    after: Annotated[int, Query(ge=0)] = 0,
-    limit: Annotated[int, Query(ge=1, le=5000)] = 1000,
-) -> QueuePage:
-    """The queue by most disputes between sources, by the tagger's doubt, by new words, or at random."""
-    order = Ordering(by=by, split=split, seed=seed, turn=turn)
-    items, following = queue.read_ordered(db, project, order, after=after, limit=limit)
-    return _page(db, project, split, items, following)
+    start: Annotated[int, Query(ge=0)],
+    end: Annotated[int, Query(ge=0)],
+    type: str,
+) -> ProposalPage:
+    """The words from `start` to `end` marked alike in every unsigned sentence that has them; nothing is changed."""
+    return _proposals(project, proposals.mark_alike(db, project, sentence_id, start, end, type))
+
+
+@router.get("/corrections", operation_id="proposeCorrection")
+def propose_correction(project: OfProject, db: Db, wish: Annotated[CorrectionWish, Query()]) -> ProposalPage:
+    """Gold spans that a search describes given another type, or removed; nothing is changed."""
+    found = proposals.correct(db, project, _search(wish), wish.split, wish.code)
+    return _proposals(project, found)
+
+
+def _proposals(project: OfProject, found: list[proposals.Proposal]) -> ProposalPage:
+    shown = [
+        ProposalShown(
+            stave=make_stave(
+                project,
+                p.text,
+                p.sentence,
+                p.now.state == acts.SIGNED,
+                {"now": p.now.spans, "then": p.then},
+            ),
+            version=p.now.version,
+            then=[SpanShown.model_validate(span) for span in p.then],
+        )
+        for p in found[: acts.MOST_AT_ONCE]
+    ]
+    return ProposalPage(total=len(found), proposals=shown)
+
+
+@router.post("/at-once", operation_id="changeAtOnce")
+def change_at_once(wish: AtOnceWish, project: OfProject, me: Me, db: Db) -> AtOnceShown:
+    """Give many sentences other spans in one act, which is undone as one."""
+    wanted = {p.sentence_id: (p.version, [_span(s) for s in p.spans]) for p in wish.places}
+    return AtOnceShown(sentences=acts.change_many(db, project.id, me.id, wish.kind, wanted))
 
 
 def _page(
@@ -175,14 +222,12 @@ def _span(wish: SpanWish) -> Span:
 
 @router.post("/undo", operation_id="undo")
 def undo(project: OfProject, me: Me, db: Db) -> TravelShown:
-    sentence_id, annotation = acts.undo(db, project.id, me.id)
-    return TravelShown(sentence_id=sentence_id, annotation=AnnotationShown.model_validate(annotation))
+    return TravelShown.model_validate(acts.undo(db, project.id, me.id))
 
 
 @router.post("/redo", operation_id="redo")
 def redo(project: OfProject, me: Me, db: Db) -> TravelShown:
-    sentence_id, annotation = acts.redo(db, project.id, me.id)
-    return TravelShown(sentence_id=sentence_id, annotation=AnnotationShown.model_validate(annotation))
+    return TravelShown.model_validate(acts.redo(db, project.id, me.id))
 
 
 @router.get("/sentences/{sentence_id}/history", operation_id="readHistory")

@@ -61,6 +61,7 @@ class ActRow(Base, Stamped):
     __table_args__ = (
         Index("ix_act_undo", "project_id", "account_id", "standing", "id"),
         UniqueConstraint("project_id", "token"),
+        Index("ix_act_batch", "batch", postgresql_where="batch IS NOT NULL"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -74,6 +75,8 @@ class ActRow(Base, Stamped):
     standing: Mapped[str]
     # Named by the sender, so that an act sent twice is done once.
     token: Mapped[UUID | None]
+    # Acts that were made at once are undone at once.
+    batch: Mapped[UUID | None]
 
 
 class VerdictRow(Base):

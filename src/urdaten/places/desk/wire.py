@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-from typing import Annotated, Any
+from datetime import date, datetime
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from pydantic import Field
 
+from urdaten.places.desk.acts import MOST_AT_ONCE
+from urdaten.places.desk.orders import By
 from urdaten.places.team.wire import Shown, Wire
 
 Offset = Annotated[int, Field(ge=0, description="code points from the start of the text's body")]
@@ -96,6 +98,72 @@ class QueueItemShown(Shown):
     )
 
 
+class SearchWish(Wire):
+    """What a sentence has to be; what is empty says nothing. See desk.search.Search."""
+
+    words: str = Field(default="", max_length=400, description="stand in the sentence")
+    source: str = Field(default="", description="of the span that is looked for; gold if nothing is said")
+    type: str = Field(default="", description="code of the span's type")
+    named: str = Field(default="", max_length=400, description="what the span covers, as a whole")
+    least: float | None = Field(default=None, description="least probability of the span")
+    most: float | None = Field(default=None, description="largest probability of the span")
+    state: str = ""
+    title: str = Field(default="", max_length=400, description="stands in the text's title")
+    group: str = ""
+    since: date | None = None
+    until: date | None = None
+
+
+class OrderWish(SearchWish):
+    """Which sentences, in which order, and from where on."""
+
+    by: By = "reading"
+    split: str = ""
+    seed: int = 0
+    turn: int = Field(
+        default=0, description="the same turn shows the same order; take a new one to order anew"
+    )
+    after: int = Field(default=0, ge=0)
+    limit: int = Field(default=1000, ge=1, le=5000)
+
+
+class CorrectionWish(SearchWish):
+    """Gold spans that a search describes, and the type that they shall have; none for removing them."""
+
+    split: str = ""
+    code: str = ""
+
+
+class ProposalShown(Shown):
+    """One sentence as it stands and as it would be."""
+
+    stave: StaveShown = Field(description="with the lanes `now` and `then`")
+    version: int
+    then: list[SpanShown]
+
+
+class ProposalPage(Shown):
+    total: int = Field(description="sentences; no more than the first are shown")
+    proposals: list[ProposalShown]
+
+
+class PlaceWish(Wire):
+    """A sentence that shall have these spans, and the version of it that was seen."""
+
+    sentence_id: int
+    version: int = Field(ge=0)
+    spans: list[SpanWish] = Field(max_length=10_000)
+
+
+class AtOnceWish(Wire):
+    kind: Literal["mark alike", "correct"]
+    places: list[PlaceWish] = Field(max_length=MOST_AT_ONCE)
+
+
+class AtOnceShown(Shown):
+    sentences: int
+
+
 class QueuePage(Shown):
     items: list[QueueItemShown]
     next: int | None = Field(description="hand this back as `after` for the next page; null at the end")
@@ -155,6 +223,8 @@ class ChangeWish(Wire):
 class TravelShown(Shown):
     sentence_id: int
     annotation: AnnotationShown
+    sentences: int = Field(description="how many sentences the act changed; the first of them is told")
+    left: int = Field(description="how many others changed since, so that they were left alone")
 
 
 class ActShown(Shown):

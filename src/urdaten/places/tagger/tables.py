@@ -26,4 +26,6 @@ class TrainingRow(Base, Stamped):
     # The versions it was made from: revisions of places, newest act, fingerprint of its data.
     made_from: Mapped[dict[str, Any]] = mapped_column(JSON)
     in_use: Mapped[bool] = mapped_column(default=False)
+    # Begun by signings, not by somebody.
+    automatic: Mapped[bool] = mapped_column(default=False)
     model: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)

@@ -21,3 +21,5 @@ class ProjectRow(Base, Stamped):
     abbreviations: Mapped[list[str]] = mapped_column(ARRAY(String))
     # How spans of one sentence may stand to each other; see core.spans.Overlap.
     overlap: Mapped[str]
+    # After how many signings the tagger is trained anew in the background; 0 for never.
+    retrain_after: Mapped[int]

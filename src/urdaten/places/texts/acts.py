@@ -11,6 +11,7 @@ from functools import lru_cache
 from sqlalchemy import Select, Subquery, delete, func, select, tuple_
 from sqlalchemy.orm import Session
 
+from urdaten.core.spans import Span
 from urdaten.core.text import Analysis, Vocabulary, analyse, analyse_many
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.team.acts import Project
@@ -245,6 +246,11 @@ def tokens_between(text: Text, language: str, start: int, end: int) -> list[Toke
     return [Token(a, b) for a, b in pairs]
 
 
+def within(spans: Sequence[Span], sentence: Sentence) -> list[Span]:
+    """Spans that lie in a sentence as a whole."""
+    return [span for span in spans if sentence.start <= span.start and span.end <= sentence.end]
+
+
 def all_texts(db: Session, project_id: int, splits: Iterable[str] = SPLITS) -> list[Text]:
     """Every text of the given splits, in reading order."""
     return [_text(row) for row in db.scalars(_in_order(project_id).where(TextRow.split.in_(list(splits))))]
@@ -275,14 +281,18 @@ def sentences_of(db: Session, text_ids: Iterable[int]) -> dict[int, list[Sentenc
     return found
 
 
-def sentences_by_text(db: Session, sentence_ids: Iterable[int]) -> list[tuple[Text, list[Sentence]]]:
-    """The sentences with these numbers, by text."""
+def sentences_by_text(
+    db: Session, sentence_ids: Iterable[int], project_id: int | None = None
+) -> list[tuple[Text, list[Sentence]]]:
+    """The sentences with these numbers, by text in reading order; given a project, those of others are left out."""
     query = (
         select(TextRow, SentenceRow)
         .join(SentenceRow, SentenceRow.text_id == TextRow.id)
         .where(SentenceRow.id.in_(list(sentence_ids)))
         .order_by(TextRow.position, TextRow.id, SentenceRow.number)
     )
+    if project_id is not None:
+        query = query.where(TextRow.project_id == project_id)
     found: dict[int, tuple[Text, list[Sentence]]] = {}
     for text, sentence in db.execute(query):
         found.setdefault(text.id, (_text(text), []))[1].append(_sentence(sentence))

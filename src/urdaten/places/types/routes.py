@@ -12,6 +12,7 @@ from urdaten.places.desk import acts as desk
 from urdaten.places.lists import acts as lists
 from urdaten.places.records import acts as records
 from urdaten.places.rules import acts as rules
+from urdaten.places.team.acts import hold_overlap
 from urdaten.places.team.wire import OfProject
 from urdaten.places.types import acts
 from urdaten.places.types.wire import OverlapWish, SchemeShown, TypeShown, TypeWish
@@ -55,6 +56,7 @@ def read(project: OfProject, db: Db) -> SchemeShown:
 @router.put("/overlap", status_code=204, operation_id="setOverlap")
 def set_overlap(wish: OverlapWish, project: OfProject, me: Lead, db: Db) -> None:
     """Say how spans of one sentence may stand to each other; refused while some sentences break that."""
+    hold_overlap(db, project.id, to_change=True)
     breaking = desk.overlapping_sentences(db, project.id, wish.overlap)
     acts.set_overlap(db, project, me.id, wish.overlap, breaking)
 

@@ -9,16 +9,8 @@ from urdaten.places.desk.acts.annotation import (
     signed_versions,
     states_of,
 )
-from urdaten.places.desk.acts.changing import (
-    KINDS,
-    PLACE,
-    Change,
-    Verdict,
-    annotate,
-    redo,
-    sign_many,
-    undo,
-)
+from urdaten.places.desk.acts.batches import ALIKE, CORRECT, MOST_AT_ONCE, change_many, sign_many
+from urdaten.places.desk.acts.changing import KINDS, Change, Verdict, annotate
 from urdaten.places.desk.acts.figures import (
     Acceptance,
     Progress,
@@ -34,10 +26,15 @@ from urdaten.places.desk.acts.figures import (
     untouched_texts,
 )
 from urdaten.places.desk.acts.history import Act, history
+from urdaten.places.desk.acts.storing import PLACE, Step
+from urdaten.places.desk.acts.travelling import Travelled, redo, undo
 
 __all__ = [
+    "ALIKE",
+    "CORRECT",
     "DRAFT",
     "KINDS",
+    "MOST_AT_ONCE",
     "PLACE",
     "SIGNED",
     "UNTOUCHED",
@@ -46,11 +43,14 @@ __all__ = [
     "Annotation",
     "Change",
     "Progress",
+    "Step",
     "Tally",
+    "Travelled",
     "Verdict",
     "acceptance",
     "annotate",
     "annotation_of",
+    "change_many",
     "history",
     "latest_act",
     "overlapping_sentences",

@@ -1,0 +1,142 @@
+"""How what stands in sentences is written, and how the log of acts grows: the only writer of the Desk's tables."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import delete, insert, select, text, update
+from sqlalchemy.orm import Session
+
+from urdaten.core.spans import Overlap, Span, forbidden_pairs
+from urdaten.errors import BadSpan
+from urdaten.places.desk.acts.annotation import SIGNED, Annotation, as_json
+from urdaten.places.desk.tables import ActRow, AnnotationRow, SpanRow, TurnedDownRow
+from urdaten.places.team import acts as team
+from urdaten.places.types import acts as types
+from urdaten.platform.revisions import bump
+
+PLACE = "desk"
+_LOCK_CLASS = 0x0DE5C
+
+
+@dataclass(frozen=True, kw_only=True)
+class Step:
+    """One sentence from what stood in it to what shall."""
+
+    before: Annotation
+    after: Annotation
+
+
+def lock(db: Session, project_id: int, sentences: list[int]) -> Overlap:
+    """One writer at a time on a sentence, also while it has no annotation row yet, and none while the scheme narrows.
+
+    Several sentences are locked in the order of their numbers, so that two writers never wait for each other. Answers
+    how the scheme lets spans stand to each other.
+    """
+    overlap = team.hold_overlap(db, project_id)
+    db.execute(
+        text("SELECT pg_advisory_xact_lock(:kind, number) FROM unnest(:numbers ::int[]) AS number"),
+        {"kind": _LOCK_CLASS, "numbers": sorted(sentences)},
+    )
+    return overlap
+
+
+def check_overlap(spans: Sequence[Span], overlap: Overlap) -> None:
+    """Raises BadSpan for spans of one sentence that the scheme does not let stand together."""
+    pairs = forbidden_pairs(spans, overlap)
+    if pairs:
+        left, right = pairs[0]
+        way = "keeps spans apart" if overlap == "apart" else "lets spans lie within each other, not cross"
+        raise BadSpan(
+            f"The spans {left.type} {left.start}–{left.end} and {right.type} {right.start}–{right.end} overlap; "
+            f"this scheme {way}.",
+            start=right.start,
+            end=right.end,
+        )
+
+
+def store(
+    db: Session, project_id: int, account_id: int | None, steps: Mapping[int, Step]
+) -> dict[int, Annotation]:
+    """Write each sentence's `after`; what stands there then, with its version. Takes everything as checked."""
+    ids = list(steps)
+    rows = {
+        row.sentence_id: row
+        for row in db.scalars(select(AnnotationRow).where(AnnotationRow.sentence_id.in_(ids)))
+    }
+    stored: dict[int, Annotation] = {}
+    for sentence_id, step in steps.items():
+        now, after = step.before, step.after
+        row = rows.get(sentence_id)
+        if row is None:
+            row = AnnotationRow(sentence_id=sentence_id, project_id=project_id)
+            db.add(row)
+        row.state, row.version = after.state, now.version + 1
+        row.question, row.answer = after.question, after.answer
+        if after.state != SIGNED:
+            row.signed_by, row.signed_at = None, None
+        elif now.state != SIGNED or now.spans != after.spans:
+            row.signed_by, row.signed_at = account_id, datetime.now(UTC)
+        stored[sentence_id] = replace(after, version=row.version, signed_by=row.signed_by)
+    db.flush()
+    numbers = types.type_numbers(db, project_id, ())
+    for table, told in ((SpanRow, _gold), (TurnedDownRow, _turned_down)):
+        changed = [i for i, step in steps.items() if told(step.before) != told(step.after)]
+        if not changed:
+            continue
+        db.execute(delete(table).where(table.sentence_id.in_(changed)))
+        listed: list[dict[str, Any]] = [
+            {"sentence_id": i, "start": s.start, "end": s.end, "type_id": numbers[s.type]}
+            for i in changed
+            for s in told(steps[i].after)
+        ]
+        if listed:
+            db.execute(insert(table), listed)
+    bump(db, project_id, PLACE)
+    return stored
+
+
+def _gold(annotation: Annotation) -> tuple[Span, ...]:
+    return annotation.spans
+
+
+def _turned_down(annotation: Annotation) -> tuple[Span, ...]:
+    return annotation.turned_down
+
+
+def log(
+    db: Session,
+    project_id: int,
+    account_id: int | None,
+    kind: str,
+    steps: Mapping[int, Step],
+    *,
+    standing: str = "done",
+    token: UUID | None = None,
+    batch: UUID | None = None,
+) -> list[int]:
+    """One act per sentence at the end of the log; their numbers. What the account had undone can no longer be redone,
+    unless the acts are undoing or redoing themselves (standing "passed")."""
+    if standing == "done":
+        mine = (ActRow.project_id == project_id) & (ActRow.account_id == account_id)
+        db.execute(update(ActRow).where(mine, ActRow.standing == "undone").values(standing="passed"))
+    rows = [
+        {
+            "project_id": project_id,
+            "sentence_id": sentence_id,
+            "account_id": account_id,
+            "kind": kind,
+            "before": as_json(step.before),
+            "after": as_json(step.after),
+            "standing": standing,
+            "token": token,
+            "batch": batch,
+        }
+        for sentence_id, step in steps.items()
+    ]
+    made = db.scalars(insert(ActRow).returning(ActRow.id, sort_by_parameter_order=True), rows)
+    return list(made)

@@ -1,0 +1,83 @@
+"""Undo and redo, on the log of acts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy import ColumnElement, select
+from sqlalchemy.orm import Session
+
+from urdaten.errors import BadSpan, Clash, NotFound
+from urdaten.places.desk.acts.annotation import Annotation, as_json, from_json, states_of
+from urdaten.places.desk.acts.storing import Step, check_overlap, lock, log, store
+from urdaten.places.desk.tables import ActRow
+
+
+@dataclass(frozen=True, kw_only=True)
+class Travelled:
+    """What undo or redo came to."""
+
+    # The first sentence of those that were changed, and what stands in it now.
+    sentence_id: int
+    annotation: Annotation
+    # How many sentences were changed, and how many of the same act others have changed since and were left alone.
+    sentences: int
+    left: int
+
+
+def undo(db: Session, project_id: int, account_id: int) -> Travelled:
+    """Take back the account's newest act that stands; acts that were made at once go at once.
+
+    Raises NotFound when there is none, Clash when somebody has changed the sentence since.
+    """
+    return _travel(db, project_id, account_id, back=True)
+
+
+def redo(db: Session, project_id: int, account_id: int) -> Travelled:
+    """Do again the account's oldest act that was undone. Raises as `undo`."""
+    return _travel(db, project_id, account_id, back=False)
+
+
+def _travel(db: Session, project_id: int, account_id: int, *, back: bool) -> Travelled:
+    mine: ColumnElement[bool] = (
+        (ActRow.project_id == project_id)
+        & (ActRow.account_id == account_id)
+        & (ActRow.standing == ("done" if back else "undone"))
+    )
+    newest = select(ActRow).where(mine).order_by(ActRow.id.desc() if back else ActRow.id).limit(1)
+    row = db.scalar(newest.with_for_update())
+    if row is None:
+        raise NotFound(f"There is nothing to {'undo' if back else 'do again'}.")
+    rows = [row]
+    if row.batch is not None:
+        alike = select(ActRow).where(mine, ActRow.batch == row.batch).order_by(ActRow.id)
+        rows = list(db.scalars(alike.with_for_update()))
+    overlap = lock(db, project_id, [act.sentence_id for act in rows])
+    now = states_of(db, [act.sentence_id for act in rows])
+    steps: dict[int, Step] = {}
+    for act in rows:
+        stands = now.get(act.sentence_id, Annotation())
+        after = from_json(act.before if back else act.after)
+        if as_json(stands) != (act.after if back else act.before):
+            continue
+        try:
+            check_overlap(after.spans, overlap)
+        except BadSpan:
+            continue
+        steps[act.sentence_id] = Step(before=stands, after=after)
+    if not steps:
+        raise Clash(
+            "This sentence has been changed by somebody else since, or the scheme has; open it and change it by hand.",
+            sentence_id=row.sentence_id,
+        )
+    stored = store(db, project_id, account_id, steps)
+    for act in rows:
+        moved = act.sentence_id in steps
+        act.standing = ("undone" if back else "done") if moved else "passed"
+    db.flush()
+    kind = f"{'undo' if back else 'redo'} {row.kind}"
+    log(db, project_id, account_id, kind, steps, standing="passed")
+    first = next(iter(steps))
+    return Travelled(
+        sentence_id=first, annotation=stored[first], sentences=len(steps), left=len(rows) - len(steps)
+    )

@@ -1,0 +1,117 @@
+"""Changes of many sentences that somebody looks through before they are made."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from sqlalchemy.orm import Session
+
+from urdaten.core.memory import places_of
+from urdaten.core.spans import Span
+from urdaten.errors import BadInput, BadSpan, NotAllowed
+from urdaten.places.desk import acts, learned
+from urdaten.places.desk.search import GOLD, Search, find, folded
+from urdaten.places.team.acts import Project
+from urdaten.places.texts import acts as texts
+from urdaten.places.types import acts as types
+
+
+@dataclass(frozen=True, kw_only=True)
+class Proposal:
+    """One sentence as it stands, and the spans that it would have."""
+
+    text: texts.Text
+    sentence: texts.Sentence
+    now: acts.Annotation
+    then: tuple[Span, ...]
+
+
+def mark_alike(
+    db: Session, project: Project, sentence_id: int, start: int, end: int, code: str
+) -> list[Proposal]:
+    """The words from `start` to `end` marked alike in every other unsigned sentence that has them.
+
+    Where a span stands on the words, or where they were turned down as this type, they are left alone. Raises
+    NotAllowed for words of test texts, in which nothing is proposed either; BadSpan for no words of the sentence.
+    """
+    text, sentence = texts.read_sentence(db, project.id, sentence_id)
+    if text.split == "test":
+        raise NotAllowed("Test texts are annotated without suggestions, so that their figures stay honest.")
+    if not sentence.start <= start < end <= sentence.end:
+        raise BadSpan("These words do not lie in this sentence.", start=start, end=end)
+    types.type_numbers(db, project.id, [code])
+    run, starts, ends = learned.words_of(project, text, start, end)
+    if not run or (starts[0], ends[-1]) != (start, end):
+        raise BadSpan("Only whole words can be looked for in other sentences.", start=start, end=end)
+
+    def mark(other: texts.Text, at: texts.Sentence, now: acts.Annotation) -> tuple[Span, ...]:
+        words, starts, ends = learned.words_of(project, other, at.start, at.end)
+        spans = list(now.spans)
+        for first, last in places_of(run, words):
+            new = Span(starts[first], ends[last - 1], code, "gold")
+            if not any(s.start < new.end and new.start < s.end for s in spans) and new not in now.turned_down:
+                spans.append(new)
+        return tuple(sorted(spans))
+
+    wanted = texts.all_texts(db, project.id, [split for split in texts.SPLITS if split != "test"])
+    held = texts.sentences_of(db, [other.id for other in wanted])
+    # Of the words one alone is looked for at first: how they are spaced may differ.
+    held = find(db, project, Search(words=max(run, key=len)), wanted, held)
+    return _proposals(
+        db, wanted, held, mark, lambda at, now: at.id != sentence_id and now.state != acts.SIGNED
+    )
+
+
+def correct(db: Session, project: Project, search: Search, split: str, code: str) -> list[Proposal]:
+    """Every gold span that the search describes given another type, or none for "", in the sentences that it finds.
+
+    Raises BadInput for a search that describes no gold span.
+    """
+    if search.source not in ("", GOLD) or not (search.type or search.named):
+        raise BadInput(
+            "Search gold by a type, or by what its spans are named, to correct it.",
+            field="type" if search.source in ("", GOLD) else "source",
+        )
+    if code:
+        types.type_numbers(db, project.id, [code])
+    named = folded(search.named)
+
+    def change(text: texts.Text, _at: texts.Sentence, now: acts.Annotation) -> tuple[Span, ...]:
+        spans: dict[Span, None] = {}
+        for span in now.spans:
+            is_meant = (not search.type or span.type == search.type) and (
+                not named or folded(text.body[span.start : span.end]) == named
+            )
+            if not is_meant:
+                spans[span] = None
+            elif code:
+                spans[replace(span, type=code)] = None
+        return tuple(sorted(spans))
+
+    wanted = texts.all_texts(db, project.id, [split] if split else texts.SPLITS)
+    held = find(db, project, search, wanted, texts.sentences_of(db, [text.id for text in wanted]))
+    return _proposals(db, wanted, held, change, lambda _at, _now: True)
+
+
+Change = Callable[[texts.Text, texts.Sentence, acts.Annotation], tuple[Span, ...]]
+
+
+def _proposals(
+    db: Session,
+    wanted: Sequence[texts.Text],
+    held: dict[int, list[texts.Sentence]],
+    change: Change,
+    is_wanted: Callable[[texts.Sentence, acts.Annotation], bool],
+) -> list[Proposal]:
+    states = acts.states_of(db, [s.id for sentences in held.values() for s in sentences])
+    found = []
+    for text in wanted:
+        for sentence in held[text.id]:
+            now = states.get(sentence.id, acts.Annotation())
+            if not is_wanted(sentence, now):
+                continue
+            then = change(text, sentence, now)
+            if then != now.spans:
+                found.append(Proposal(text=text, sentence=sentence, now=now, then=then))
+    return found

@@ -1,0 +1,167 @@
+"""Searching sentences: by their words, by a span in them from some source, by what has become of them, by their text."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+
+from sqlalchemy.orm import Session
+
+from urdaten.core.spans import Span
+from urdaten.errors import BadInput
+from urdaten.places.desk import acts, learned
+from urdaten.places.pipeline import acts as pipeline
+from urdaten.places.team.acts import Project
+from urdaten.places.texts import acts as texts
+
+GOLD, TOGETHER = "gold", "together"
+SOURCES = (GOLD, "lists", "rules", "tagger", learned.SOURCE, TOGETHER)
+STATES = (acts.UNTOUCHED, acts.DRAFT, acts.SIGNED, "empty", "asked")
+
+Held = dict[int, list[texts.Sentence]]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Search:
+    """What a sentence has to be; everything that is said has to hold, and what is empty says nothing.
+
+    `source`, `type`, `named`, `least` and `most` speak of one span in it; without a source that of gold is meant.
+    Case makes no difference. Evidence is not looked for in test texts.
+    """
+
+    # Stands in the sentence.
+    words: str = ""
+    source: str = ""
+    type: str = ""
+    # Is what the span covers, as a whole.
+    named: str = ""
+    # Bounds of the span's probability, both included; a span without a probability is out of any bounds.
+    least: float | None = None
+    most: float | None = None
+    state: str = ""
+    title: str = ""
+    group: str = ""
+    since: date | None = None
+    until: date | None = None
+
+    @property
+    def wants_span(self) -> bool:
+        """Is there anything that a span has to be?"""
+        bounded = self.least is not None or self.most is not None
+        return bool(self.source or self.type or self.named or bounded)
+
+    def check(self) -> None:
+        """Raises BadInput, naming the field, for what cannot be searched."""
+        if self.source and self.source not in SOURCES:
+            raise BadInput(f"A source is one of {', '.join(SOURCES)}, not {self.source!r}.", field="source")
+        if self.state and self.state not in STATES:
+            raise BadInput(f"A state is one of {', '.join(STATES)}, not {self.state!r}.", field="state")
+        for name, value in (("least", self.least), ("most", self.most)):
+            if value is not None and not 0 <= value <= 1:
+                raise BadInput("A probability lies between 0 and 1.", field=name)
+        if self.least is not None and self.most is not None and self.least > self.most:
+            raise BadInput("The least probability is above the most.", field="least")
+        if self.since and self.until and self.since > self.until:
+            raise BadInput("The first day lies after the last.", field="since")
+
+
+def find(db: Session, project: Project, search: Search, wanted: Sequence[texts.Text], held: Held) -> Held:
+    """The sentences of these texts, of those that are held for each, that are as the search says. Raises BadInput."""
+    search.check()
+    search = replace(search, words=search.words.casefold().strip(), named=folded(search.named))
+    wanted = [text for text in wanted if _is_text(search, text)]
+    left: Held = {text_id: [] for text_id in held}
+    for text in wanted:
+        left[text.id] = [s for s in held[text.id] if search.words in _words(text, s)]
+    if search.state:
+        states = acts.states_of(db, [s.id for sentences in left.values() for s in sentences])
+        left = _kept(left, lambda s: _is_state(search.state, states.get(s.id, acts.Annotation())))
+    if search.wants_span:
+        left = _with_span(db, project, search, [text for text in wanted if left[text.id]], left)
+    return left
+
+
+def folded(words: str) -> str:
+    """Words as they are compared: without case, and with one space for any run of spaces."""
+    return " ".join(words.casefold().split())
+
+
+def _words(text: texts.Text, sentence: texts.Sentence) -> str:
+    return text.body[sentence.start : sentence.end].casefold()
+
+
+def _kept(held: Held, keep: Callable[[texts.Sentence], bool]) -> Held:
+    return {text_id: [s for s in sentences if keep(s)] for text_id, sentences in held.items()}
+
+
+def _is_text(search: Search, text: texts.Text) -> bool:
+    if search.title.casefold().strip() not in text.title.casefold():
+        return False
+    if search.group and search.group.strip() != text.group:
+        return False
+    if text.dated is None:
+        return search.since is None and search.until is None
+    return (search.since or text.dated) <= text.dated <= (search.until or text.dated)
+
+
+def _is_state(wanted: str, annotation: acts.Annotation) -> bool:
+    if wanted == "empty":
+        return annotation.state == acts.SIGNED and not annotation.spans
+    if wanted == "asked":
+        return bool(annotation.question) and not annotation.answer
+    return annotation.state == wanted
+
+
+def _with_span(
+    db: Session, project: Project, search: Search, wanted: Sequence[texts.Text], held: Held
+) -> Held:
+    source = search.source or GOLD
+    if source == GOLD:
+        states = acts.states_of(db, [s.id for sentences in held.values() for s in sentences])
+        spans_in = _spans_of(states)
+    else:
+        held = held | {text.id: [] for text in wanted if text.split == "test"}
+        open_texts = [text for text in wanted if text.split != "test"]
+        lanes = _lanes(db, project, source, open_texts, held)
+        spans_in = _lane_spans(lanes)
+    found = dict(held)
+    for text in wanted:
+        found[text.id] = [
+            s for s in held[text.id] if any(_is_span(search, text, span) for span in spans_in(s))
+        ]
+    return found
+
+
+def _spans_of(states: Mapping[int, acts.Annotation]) -> Callable[[texts.Sentence], Sequence[Span]]:
+    return lambda sentence: states[sentence.id].spans if sentence.id in states else ()
+
+
+def _lane_spans(lanes: Mapping[int, Sequence[Span]]) -> Callable[[texts.Sentence], Sequence[Span]]:
+    return lambda sentence: texts.within(lanes[sentence.text_id], sentence)
+
+
+def _lanes(
+    db: Session, project: Project, source: str, wanted: Sequence[texts.Text], held: Held
+) -> dict[int, list[Span]]:
+    """What a source says in each text."""
+    if source == learned.SOURCE:
+        return {
+            text.id: [span for s in held[text.id] for span in learned.suggestions(db, project, text, s)]
+            for text in wanted
+        }
+    found = zip(wanted, pipeline.evidence(db, project, wanted), strict=True)
+    if source == TOGETHER:
+        return {text.id: evidence.resolved for text, evidence in found}
+    return {text.id: evidence.lanes.get(source, []) for text, evidence in found}
+
+
+def _is_span(search: Search, text: texts.Text, span: Span) -> bool:
+    if search.type and span.type != search.type:
+        return False
+    if search.named and folded(text.body[span.start : span.end]) != search.named:
+        return False
+    if search.least is None and search.most is None:
+        return True
+    p = span.probability
+    return p is not None and (search.least or 0.0) <= p <= (1.0 if search.most is None else search.most)
