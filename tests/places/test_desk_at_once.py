@@ -158,7 +158,7 @@ def test_all_or_none_are_changed(desk: Api) -> None:
     crossing = alike(desk)
     crossing["proposals"][0]["then"] *= 2
     assert at_once(desk, "mark alike", crossing, expect=422)["type"].endswith("bad-span")
-    nothing = {"proposals": []}
+    nothing: dict[str, Any] = {"proposals": []}
     assert at_once(desk, "correct", nothing, expect=422)["field"] == "places"
     foreign = {"kind": "correct", "places": [{"sentence_id": 999_999, "version": 0, "spans": []}]}
     desk.ask("POST", "/desk/at-once", 409, json=foreign)

@@ -90,6 +90,7 @@ BODIES: dict[tuple[str, str], dict[str, object]] = {
     ("POST", "/api/projects/{project}/rules"): _RULE,
     ("PUT", "/api/projects/{project}/rules/{rule_id}"): _RULE,
     ("POST", "/api/projects/{project}/trainings"): {"name": "x"},
+    ("PUT", "/api/projects/{project}/trainings/anew"): {"after": 0},
     ("POST", "/api/projects/{project}/records/templates"): _TEMPLATE,
     ("PUT", "/api/projects/{project}/records/templates/{template_id}"): _TEMPLATE,
 }

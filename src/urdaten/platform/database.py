@@ -2,14 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from datetime import datetime
 from functools import cache
 
-from sqlalchemy import DateTime, Engine, MetaData, create_engine, func
+from sqlalchemy import (
+    ARRAY,
+    ColumnElement,
+    DateTime,
+    Engine,
+    Integer,
+    MetaData,
+    any_,
+    cast,
+    create_engine,
+    func,
+)
 from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.orm import DeclarativeBase, Mapped, Session, mapped_column
+from sqlalchemy.orm import DeclarativeBase, InstrumentedAttribute, Mapped, Session, mapped_column
 from sqlalchemy.types import TypeEngine
 
 
@@ -37,6 +48,13 @@ class Stamped:
     """Mixin: when the row was made."""
 
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+def among(
+    column: InstrumentedAttribute[int] | ColumnElement[int], numbers: Iterable[int]
+) -> ColumnElement[bool]:
+    """Is the column one of these numbers? One parameter however many they are, where IN has one for each."""
+    return column == any_(cast(list(numbers), ARRAY(Integer)))
 
 
 @cache

@@ -58,6 +58,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/desk/at-once": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change At Once
+         * @description Give many sentences other spans in one act, which is undone as one.
+         */
+        post: operations["changeAtOnce"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/desk/corrections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose Correction
+         * @description Gold spans that a search describes given another type, or removed; nothing is changed.
+         */
+        get: operations["proposeCorrection"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/desk/pace": {
         parameters: {
             query?: never;
@@ -95,6 +135,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/desk/queue/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Queue Changes
+         * @description How sentences stand that acts after this one have touched.
+         */
+        get: operations["readQueueChanges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/desk/queue/ordered": {
         parameters: {
             query?: never;
@@ -104,9 +164,30 @@ export interface paths {
         };
         /**
          * Read Ordered Queue
-         * @description The queue by most disputes between sources, by the tagger's doubt, by new words, or at random.
+         * @description The queue of those sentences that a search finds, by most disputes between sources, by the tagger's doubt, by new
+         *     words, at random, or in reading order.
          */
         get: operations["readOrderedQueue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/desk/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read On
+         * @description Sentences in reading order with their gold, to the end of the text and on through the texts of its group.
+         */
+        get: operations["readOn"];
         put?: never;
         post?: never;
         delete?: never;
@@ -143,6 +224,26 @@ export interface paths {
         get: operations["openSentence"];
         /** Annotate */
         put: operations["annotate"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/desk/sentences/{sentence_id}/alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose Alike
+         * @description The words from `start` to `end` marked alike in every unsigned sentence that has them; nothing is changed.
+         */
+        get: operations["proposeAlike"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -704,6 +805,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/trainings/anew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Anew
+         * @description After how many signings the tagger is trained anew, and how many there were since the newest training.
+         */
+        get: operations["readRetraining"];
+        /**
+         * Set Anew
+         * @description Train anew after every so many signings; one that is due by now begins at once.
+         */
+        put: operations["setRetraining"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/trainings/read-config": {
         parameters: {
             query?: never;
@@ -1018,6 +1143,21 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** AtOnceShown */
+        AtOnceShown: {
+            /** Sentences */
+            sentences: number;
+        };
+        /** AtOnceWish */
+        AtOnceWish: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mark alike" | "correct";
+            /** Places */
+            places: components["schemas"]["PlaceWish"][];
+        };
         /**
          * ChangeWish
          * @description What the sentence shall be; `version` is the one you saw, `token` names this act.
@@ -1095,10 +1235,16 @@ export interface components {
         };
         /** DeskSentenceShown */
         DeskSentenceShown: {
-            /** After */
+            /**
+             * After
+             * @description the text after it, no more than the nearest 1 000 code points
+             */
             after: string;
             annotation: components["schemas"]["AnnotationShown"];
-            /** Before */
+            /**
+             * Before
+             * @description the text before it, no more than the nearest 1 000 code points
+             */
             before: string;
             /**
              * End
@@ -1421,6 +1567,18 @@ export interface components {
             name: string;
             role: components["schemas"]["Role"];
         };
+        /**
+         * PlaceWish
+         * @description A sentence that shall have these spans, and the version of it that was seen.
+         */
+        PlaceWish: {
+            /** Sentence Id */
+            sentence_id: number;
+            /** Spans */
+            spans: components["schemas"]["SpanWish"][];
+            /** Version */
+            version: number;
+        };
         /** PresetShown */
         PresetShown: {
             /** Name */
@@ -1488,6 +1646,28 @@ export interface components {
             /** Slug */
             slug: string;
         };
+        /** ProposalPage */
+        ProposalPage: {
+            /** Proposals */
+            proposals: components["schemas"]["ProposalShown"][];
+            /**
+             * Total
+             * @description sentences; no more than the first are shown
+             */
+            total: number;
+        };
+        /**
+         * ProposalShown
+         * @description One sentence as it stands and as it would be.
+         */
+        ProposalShown: {
+            /** @description with the lanes `now` and `then` */
+            stave: components["schemas"]["StaveShown"];
+            /** Then */
+            then: components["schemas"]["SpanShown"][];
+            /** Version */
+            version: number;
+        };
         /** QueueItemShown */
         QueueItemShown: {
             /**
@@ -1509,7 +1689,10 @@ export interface components {
             text_id: number;
             /** Title */
             title: string;
-            /** Words */
+            /**
+             * Words
+             * @description its first 120 code points
+             */
             words: string;
             /**
              * Worth
@@ -1519,6 +1702,11 @@ export interface components {
         };
         /** QueuePage */
         QueuePage: {
+            /**
+             * Act
+             * @description the newest act that the page knows of
+             */
+            act: number;
             /**
              * Asked
              * @description sentences of the whole queue with a question that has no answer yet
@@ -1551,6 +1739,35 @@ export interface components {
              * @description sentences of the whole queue
              */
             total: number;
+        };
+        /** ReadingPage */
+        ReadingPage: {
+            /**
+             * Group
+             * @description the group that is read through; empty for a text alone
+             */
+            group: string;
+            /** @description where the next page begins; null at the end */
+            next: components["schemas"]["ReadingPlace"] | null;
+            /** Sentences */
+            sentences: components["schemas"]["ReadingShown"][];
+        };
+        /** ReadingPlace */
+        ReadingPlace: {
+            /** Number */
+            number: number;
+            /** Text */
+            text: number;
+        };
+        /**
+         * ReadingShown
+         * @description A sentence in the course of its text.
+         */
+        ReadingShown: {
+            /** State */
+            state: string;
+            /** @description with gold alone, also while it is not signed */
+            stave: components["schemas"]["StaveShown"];
         };
         /** RecordDetail */
         RecordDetail: {
@@ -1602,6 +1819,24 @@ export interface components {
             values: {
                 [key: string]: string;
             };
+        };
+        /** RetrainingShown */
+        RetrainingShown: {
+            /** After */
+            after: number;
+            /**
+             * Signings
+             * @description signings in train and dev texts since the newest training was begun
+             */
+            signings: number;
+        };
+        /** RetrainingWish */
+        RetrainingWish: {
+            /**
+             * After
+             * @description signings after which the tagger is trained anew; 0 for never
+             */
+            after: number;
         };
         /** RivalShown */
         RivalShown: {
@@ -1962,6 +2197,30 @@ export interface components {
             /** Type */
             type: string;
         };
+        /** StandingShown */
+        StandingShown: {
+            /** Asked */
+            asked: boolean;
+            /** Id */
+            id: number;
+            /** Spans */
+            spans: number;
+            /** State */
+            state: string;
+        };
+        /**
+         * StandingsShown
+         * @description Sentences that acts have touched, as they stand now.
+         */
+        StandingsShown: {
+            /**
+             * Act
+             * @description the newest act that this knows of
+             */
+            act: number;
+            /** Sentences */
+            sentences: components["schemas"]["StandingShown"][];
+        };
         /** StavePage */
         StavePage: {
             /** Staves */
@@ -2241,8 +2500,18 @@ export interface components {
         /** TravelShown */
         TravelShown: {
             annotation: components["schemas"]["AnnotationShown"];
+            /**
+             * Left
+             * @description how many others changed since, so that they were left alone
+             */
+            left: number;
             /** Sentence Id */
             sentence_id: number;
+            /**
+             * Sentences
+             * @description how many sentences the act changed; the first of them is told
+             */
+            sentences: number;
         };
         /** TrialShown */
         TrialShown: {
@@ -2422,6 +2691,8 @@ export type AbbreviationsWish = components['schemas']['AbbreviationsWish'];
 export type AcceptanceShown = components['schemas']['AcceptanceShown'];
 export type ActShown = components['schemas']['ActShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
+export type AtOnceShown = components['schemas']['AtOnceShown'];
+export type AtOnceWish = components['schemas']['AtOnceWish'];
 export type ChangeWish = components['schemas']['ChangeWish'];
 export type ChoiceShown = components['schemas']['ChoiceShown'];
 export type ConfigText = components['schemas']['ConfigText'];
@@ -2446,15 +2717,23 @@ export type OverlapWish = components['schemas']['OverlapWish'];
 export type PaceShown = components['schemas']['PaceShown'];
 export type PartShown = components['schemas']['PartShown'];
 export type PersonShown = components['schemas']['PersonShown'];
+export type PlaceWish = components['schemas']['PlaceWish'];
 export type PresetShown = components['schemas']['PresetShown'];
 export type Problem = components['schemas']['Problem'];
 export type ProjectFigures = components['schemas']['ProjectFigures'];
 export type ProjectShown = components['schemas']['ProjectShown'];
+export type ProposalPage = components['schemas']['ProposalPage'];
+export type ProposalShown = components['schemas']['ProposalShown'];
 export type QueueItemShown = components['schemas']['QueueItemShown'];
 export type QueuePage = components['schemas']['QueuePage'];
+export type ReadingPage = components['schemas']['ReadingPage'];
+export type ReadingPlace = components['schemas']['ReadingPlace'];
+export type ReadingShown = components['schemas']['ReadingShown'];
 export type RecordDetail = components['schemas']['RecordDetail'];
 export type RecordPage = components['schemas']['RecordPage'];
 export type RecordShown = components['schemas']['RecordShown'];
+export type RetrainingShown = components['schemas']['RetrainingShown'];
+export type RetrainingWish = components['schemas']['RetrainingWish'];
 export type RivalShown = components['schemas']['RivalShown'];
 export type Role = components['schemas']['Role'];
 export type RuleShown = components['schemas']['RuleShown'];
@@ -2470,6 +2749,8 @@ export type SettingsWish = components['schemas']['SettingsWish'];
 export type SignInWish = components['schemas']['SignInWish'];
 export type SpanShown = components['schemas']['SpanShown'];
 export type SpanWish = components['schemas']['SpanWish'];
+export type StandingShown = components['schemas']['StandingShown'];
+export type StandingsShown = components['schemas']['StandingsShown'];
 export type StavePage = components['schemas']['StavePage'];
 export type StaveShown = components['schemas']['StaveShown'];
 export type TaggerFigure = components['schemas']['TaggerFigure'];
@@ -2582,6 +2863,93 @@ export interface operations {
             };
         };
     };
+    changeAtOnce: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AtOnceWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AtOnceShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proposeCorrection: {
+        parameters: {
+            query?: {
+                /** @description stand in the sentence */
+                words?: string;
+                /** @description of the span that is looked for; gold if nothing is said */
+                source?: string;
+                /** @description code of the span's type */
+                type?: string;
+                /** @description what the span covers, as a whole */
+                named?: string;
+                /** @description least probability of the span */
+                least?: number | null;
+                /** @description largest probability of the span */
+                most?: number | null;
+                state?: string;
+                /** @description stands in the text's title */
+                title?: string;
+                group?: string;
+                since?: string | null;
+                until?: string | null;
+                split?: string;
+                code?: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalPage"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     readPace: {
         parameters: {
             query?: never;
@@ -2648,10 +3016,61 @@ export interface operations {
             };
         };
     };
-    readOrderedQueue: {
+    readQueueChanges: {
         parameters: {
             query: {
-                by: "disputes" | "doubt" | "novelty" | "random";
+                since: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingsShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readOrderedQueue: {
+        parameters: {
+            query?: {
+                /** @description stand in the sentence */
+                words?: string;
+                /** @description of the span that is looked for; gold if nothing is said */
+                source?: string;
+                /** @description code of the span's type */
+                type?: string;
+                /** @description what the span covers, as a whole */
+                named?: string;
+                /** @description least probability of the span */
+                least?: number | null;
+                /** @description largest probability of the span */
+                most?: number | null;
+                state?: string;
+                /** @description stands in the text's title */
+                title?: string;
+                group?: string;
+                since?: string | null;
+                until?: string | null;
+                by?: "reading" | "disputes" | "doubt" | "novelty" | "random";
                 split?: string;
                 seed?: number;
                 /** @description the same turn shows the same order; take a new one to order anew */
@@ -2674,6 +3093,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QueuePage"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readOn: {
+        parameters: {
+            query: {
+                /** @description the text in which to begin, or in which the last page ended */
+                text: number;
+                /** @description its first sentence to show */
+                number?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingPage"];
                 };
             };
             /** @description a problem, RFC 9457 */
@@ -2773,6 +3229,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AnnotationShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proposeAlike: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+                type: string;
+            };
+            header?: never;
+            path: {
+                sentence_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalPage"];
                 };
             };
             /** @description a problem, RFC 9457 */
@@ -4295,6 +4787,70 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TrainingShown"];
                 };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readRetraining: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RetrainingShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setRetraining: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetrainingWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description a problem, RFC 9457 */
             default: {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from urdaten.core.spans.span import Span, without_overlaps
+from urdaten.core.spans.span import Span, add_apart, without_overlaps
 
 # The tagger has seen what lists and rules say, so its word stands where it speaks.
 # What was signed elsewhere and never otherwise adds to all of them.
@@ -22,7 +22,5 @@ def resolve(lanes: Mapping[str, Sequence[Span]], order: Sequence[str] = ORDER) -
     if "tagger" in sources:
         sources = [name for name in sources if name != "lists"]
     for name in sources:
-        for span in without_overlaps(lanes[name]):
-            if not any(span.overlaps(other) for other in kept):
-                kept.append(span)
-    return sorted(kept)
+        kept = add_apart(kept, without_overlaps(lanes[name]))
+    return kept

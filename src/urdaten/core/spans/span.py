@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
@@ -48,11 +49,20 @@ def check_span(start: int, end: int, body: str) -> None:
 
 def without_overlaps(spans: Iterable[Span]) -> list[Span]:
     """Keep the longest span of every overlapping group, the earlier one where lengths are equal."""
-    kept: list[Span] = []
-    for span in sorted(spans, key=lambda s: (s.start - s.end, s.start, s.type)):
-        if not any(span.overlaps(other) for other in kept):
-            kept.append(span)
-    return sorted(kept)
+    return add_apart([], sorted(spans, key=lambda s: (s.start - s.end, s.start, s.type)))
+
+
+def add_apart(kept: Sequence[Span], more: Iterable[Span]) -> list[Span]:
+    """Spans that lie apart, sorted, and those of `more` that overlap none of them nor an earlier one of `more`."""
+    spans = list(kept)
+    starts = [span.start for span in spans]
+    for span in more:
+        at = bisect_left(starts, span.end)
+        # Of spans that lie apart only the last that begins before this one's end can reach into it.
+        if at == 0 or spans[at - 1].end <= span.start:
+            starts.insert(at, span.start)
+            spans.insert(at, span)
+    return spans
 
 
 def overlapping_pairs(spans: Sequence[Span]) -> list[tuple[Span, Span]]:

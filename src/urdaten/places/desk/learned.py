@@ -21,6 +21,7 @@ from urdaten.places.types import acts as types
 from urdaten.platform.revisions import revisions
 
 SOURCE = "learned"
+LEARNT_SPLITS = tuple(split for split in texts.SPLITS if split != "test")
 
 
 @dataclass
@@ -44,9 +45,9 @@ def memory(db: Session, project: Project) -> Iterator[NameMemory]:
         kept = _kept.setdefault(project.id, _Kept())
     with kept.lock:
         numbers = revisions(db, project.id)
-        # A text can change its split, and a type its code: then all is read again.
-        stamp = tuple(numbers.get(place, 0) for place in (acts.PLACE, texts.PLACE, types.PLACE))
-        if kept.stamp[1:] != stamp[1:]:
+        stamp = tuple(numbers.get(place, 0) for place in (types.PLACE, acts.PLACE, texts.PLACE))
+        # A type can change its code: then all is read again.
+        if kept.stamp[:1] != stamp[:1]:
             kept.names, kept.versions = NameMemory(), {}
         if kept.stamp != stamp:
             _catch_up(db, project, kept)
@@ -55,15 +56,13 @@ def memory(db: Session, project: Project) -> Iterator[NameMemory]:
 
 
 def _catch_up(db: Session, project: Project, kept: _Kept) -> None:
-    now = acts.signed_versions(db, project.id)
+    now = acts.signed_versions(db, project.id, LEARNT_SPLITS)
     for number in [number for number in kept.versions if number not in now]:
         kept.names.forget(number)
     changed = [number for number, version in now.items() if kept.versions.get(number) != version]
     kept.versions = now
     states = acts.states_of(db, changed)
     for text, sentences in texts.sentences_by_text(db, changed):
-        if text.split == "test":
-            continue
         for sentence in sentences:
             words, starts, ends = words_of(project, text, sentence.start, sentence.end)
             first = {start: i for i, start in enumerate(starts)}

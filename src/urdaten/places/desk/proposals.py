@@ -54,7 +54,7 @@ def mark_alike(
                 spans.append(new)
         return tuple(sorted(spans))
 
-    wanted = texts.all_texts(db, project.id, [split for split in texts.SPLITS if split != "test"])
+    wanted = texts.all_texts(db, project.id, learned.LEARNT_SPLITS)
     held = texts.sentences_of(db, [other.id for other in wanted])
     # Of the words one alone is looked for at first: how they are spaced may differ.
     held = find(db, project, Search(words=max(run, key=len)), wanted, held)

@@ -19,6 +19,10 @@ from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 
+# As much as a row of the queue can show.
+ROW_LENGTH = 120
+# How far the text around an open sentence is sent along.
+CONTEXT = 1000
 TEST_QUIET = "Test texts are annotated without suggestions, so that their figures stay honest."
 
 
@@ -31,6 +35,7 @@ class QueueItem:
     title: str
     split: str
     number: int
+    # Its first ROW_LENGTH code points.
     words: str
     state: str
     spans: int
@@ -52,6 +57,7 @@ class DeskSentence:
     end: int
     words: str
     tokens: list[texts.Token]
+    # The text's body on either side, no more than CONTEXT code points of it.
     before: str
     after: str
     annotation: Annotation
@@ -89,11 +95,11 @@ def read_ordered(
 def _items(
     db: Session, pairs: Sequence[tuple[texts.Text, texts.Sentence]], worth: Mapping[int, float | None]
 ) -> list[QueueItem]:
-    states = acts.states_of(db, [sentence.id for _, sentence in pairs])
-    blank = Annotation()
+    states = acts.standings(db, [sentence.id for _, sentence in pairs])
+    blank = acts.Standing()
     items = []
     for text, sentence in pairs:
-        annotation = states.get(sentence.id, blank)
+        standing = states.get(sentence.id, blank)
         items.append(
             QueueItem(
                 id=sentence.id,
@@ -101,10 +107,10 @@ def _items(
                 title=text.title,
                 split=text.split,
                 number=sentence.number,
-                words=text.body[sentence.start : sentence.end],
-                state=annotation.state,
-                spans=len(annotation.spans),
-                asked=bool(annotation.question) and not annotation.answer,
+                words=text.body[sentence.start : min(sentence.end, sentence.start + ROW_LENGTH)],
+                state=standing.state,
+                spans=standing.spans,
+                asked=standing.asked,
                 worth=worth.get(sentence.id),
             )
         )
@@ -114,7 +120,6 @@ def _items(
 def open_sentence(db: Session, project: Project, sentence_id: int) -> DeskSentence:
     """One sentence with its context, its annotation and, unless its text is a test text, its evidence."""
     text, sentence = texts.read_sentence(db, project.id, sentence_id)
-    siblings = texts.sentences_of(db, [text.id])[text.id]
     quiet = TEST_QUIET if text.split == "test" else None
     lanes: dict[str, list[Span]] = {}
     resolved: list[Span] = []
@@ -127,13 +132,13 @@ def open_sentence(db: Session, project: Project, sentence_id: int) -> DeskSenten
         id=sentence.id,
         text=text,
         number=sentence.number,
-        of=len(siblings),
+        of=texts.count_sentences(db, text.id),
         start=sentence.start,
         end=sentence.end,
         words=text.body[sentence.start : sentence.end],
         tokens=texts.tokens_between(text, project.language, sentence.start, sentence.end),
-        before=text.body[: sentence.start],
-        after=text.body[sentence.end :],
+        before=text.body[max(0, sentence.start - CONTEXT) : sentence.start],
+        after=text.body[sentence.end : sentence.end + CONTEXT],
         annotation=acts.annotation_of(db, sentence_id),
         lanes=lanes,
         resolved=resolved,

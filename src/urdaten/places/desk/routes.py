@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query
 
 from urdaten.core.spans import Span
 from urdaten.errors import NotAllowed
-from urdaten.places.desk import acts, proposals, queue
+from urdaten.places.desk import acts, proposals, queue, reading
 from urdaten.places.desk.ranking import Ordering
 from urdaten.places.desk.search import Search
 from urdaten.places.desk.wire import (
@@ -28,15 +28,21 @@ from urdaten.places.desk.wire import (
     ProposalShown,
     QueueItemShown,
     QueuePage,
+    ReadingPage,
+    ReadingPlace,
+    ReadingShown,
     SearchWish,
     SpanShown,
     SpanWish,
+    StandingShown,
+    StandingsShown,
     StavePage,
     ToldShown,
     TravelShown,
     WhyShown,
 )
 from urdaten.places.pipeline.wire import make_stave
+from urdaten.places.tagger import acts as tagger
 from urdaten.places.team.wire import OfProject
 from urdaten.places.texts.acts import sentences_by_text
 from urdaten.platform.web import Db, Me
@@ -55,8 +61,10 @@ def read_queue(
     split: str = "",
     texts: Annotated[int, Query(ge=1, le=500)] = 200,
 ) -> QueuePage:
+    # Asked first: what comes in while the page is made is told again, not left out.
+    act = acts.latest_act(db, project.id)
     items, following = queue.read_queue(db, project, after_text=after, split=split, texts_per_page=texts)
-    return _page(db, project, split, items, following)
+    return _page(db, project, split, items, following, act)
 
 
 @router.get("/queue/ordered", operation_id="readOrderedQueue")
@@ -64,8 +72,22 @@ def read_ordered_queue(project: OfProject, db: Db, wish: Annotated[OrderWish, Qu
     """The queue of those sentences that a search finds, by most disputes between sources, by the tagger's doubt, by new
     words, at random, or in reading order."""
     order = Ordering(by=wish.by, split=wish.split, seed=wish.seed, turn=wish.turn, search=_search(wish))
+    act = acts.latest_act(db, project.id)
     items, following = queue.read_ordered(db, project, order, after=wish.after, limit=wish.limit)
-    return _page(db, project, wish.split, items, following)
+    return _page(db, project, wish.split, items, following, act)
+
+
+@router.get("/queue/changes", operation_id="readQueueChanges")
+def read_queue_changes(project: OfProject, db: Db, since: Annotated[int, Query(ge=0)]) -> StandingsShown:
+    """How sentences stand that acts after this one have touched."""
+    act = acts.latest_act(db, project.id)
+    touched = acts.sentences_of_acts(db, project.id, since)
+    known = acts.standings(db, touched)
+    blank = acts.Standing()
+    return StandingsShown(
+        act=act,
+        sentences=[StandingShown(id=i, **asdict(known.get(i, blank))) for i in sorted(touched)],
+    )
 
 
 def _search(wish: SearchWish) -> Search:
@@ -118,11 +140,14 @@ def change_at_once(wish: AtOnceWish, project: OfProject, me: Me, db: Db) -> AtOn
 
 
 def _page(
-    db: Db, project: OfProject, split: str, items: list[queue.QueueItem], following: int | None
+    db: Db, project: OfProject, split: str, items: list[queue.QueueItem], following: int | None, act: int
 ) -> QueuePage:
     progress = acts.progress(db, project.id, split)
     return QueuePage(
-        items=[QueueItemShown.model_validate(item) for item in items], next=following, **asdict(progress)
+        items=[QueueItemShown.model_validate(item) for item in items],
+        next=following,
+        act=act,
+        **asdict(progress),
     )
 
 
@@ -196,6 +221,29 @@ def read_elsewhere_staves(
     return StavePage(total=len(told.sentences), staves=staves)
 
 
+@router.get("/reading", operation_id="readOn")
+def read_on(
+    project: OfProject,
+    db: Db,
+    text: Annotated[int, Query(description="the text in which to begin, or in which the last page ended")],
+    number: Annotated[int, Query(ge=0, description="its first sentence to show")] = 0,
+    limit: Annotated[int, Query(ge=1, le=200)] = 60,
+) -> ReadingPage:
+    """Sentences in reading order with their gold, to the end of the text and on through the texts of its group."""
+    page = reading.read_on(db, project, text, number, limit)
+    return ReadingPage(
+        sentences=[
+            ReadingShown(
+                stave=make_stave(project, s.text, s.sentence, True, {"gold": s.annotation.spans}),
+                state=s.annotation.state,
+            )
+            for s in page.sentences
+        ],
+        group=page.group,
+        next=ReadingPlace(text=page.next[0], number=page.next[1]) if page.next else None,
+    )
+
+
 @router.put("/sentences/{sentence_id}", operation_id="annotate")
 def annotate(sentence_id: int, wish: ChangeWish, project: OfProject, me: Me, db: Db) -> AnnotationShown:
     if wish.kind == "answer" and me.role != "lead":
@@ -213,7 +261,10 @@ def annotate(sentence_id: int, wish: ChangeWish, project: OfProject, me: Me, db:
         ),
         token=wish.token,
     )
-    return AnnotationShown.model_validate(acts.annotate(db, project.id, me.id, sentence_id, change))
+    made = acts.annotate(db, project.id, me.id, sentence_id, change)
+    if wish.kind in acts.SIGNINGS:
+        tagger.retrain_if_due(db, project, me.id)
+    return AnnotationShown.model_validate(made)
 
 
 def _span(wish: SpanWish) -> Span:

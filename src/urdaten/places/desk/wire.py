@@ -89,7 +89,7 @@ class QueueItemShown(Shown):
     title: str
     split: str
     number: int
-    words: str
+    words: str = Field(description="its first 120 code points")
     state: str
     spans: int
     asked: bool = Field(description="holds a question to the lead that has no answer yet")
@@ -171,7 +171,22 @@ class QueuePage(Shown):
     signed: int = Field(description="signed sentences of the whole queue")
     empty: int = Field(description="of those, sentences without a span")
     asked: int = Field(description="sentences of the whole queue with a question that has no answer yet")
+    act: int = Field(description="the newest act that the page knows of")
     first_open: int | None = Field(description="the first sentence that is not signed, wherever it stands")
+
+
+class StandingShown(Shown):
+    id: int
+    state: str
+    spans: int
+    asked: bool
+
+
+class StandingsShown(Shown):
+    """Sentences that acts have touched, as they stand now."""
+
+    act: int = Field(description="the newest act that this knows of")
+    sentences: list[StandingShown]
 
 
 class DeskTextShown(Shown):
@@ -190,12 +205,30 @@ class DeskSentenceShown(Shown):
     end: Offset
     words: str
     tokens: list[TokenShown]
-    before: str
-    after: str
+    before: str = Field(description="the text before it, no more than the nearest 1 000 code points")
+    after: str = Field(description="the text after it, no more than the nearest 1 000 code points")
     annotation: AnnotationShown
     lanes: dict[str, list[SpanShown]]
     resolved: list[SpanShown]
     quiet: str | None = Field(description="why there are no suggestions, if there are none on purpose")
+
+
+class ReadingShown(Shown):
+    """A sentence in the course of its text."""
+
+    stave: StaveShown = Field(description="with gold alone, also while it is not signed")
+    state: str
+
+
+class ReadingPlace(Shown):
+    text: int
+    number: int
+
+
+class ReadingPage(Shown):
+    sentences: list[ReadingShown]
+    group: str = Field(description="the group that is read through; empty for a text alone")
+    next: ReadingPlace | None = Field(description="where the next page begins; null at the end")
 
 
 class VerdictWish(SpanWish):

@@ -8,7 +8,7 @@ from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span
@@ -17,11 +17,14 @@ from urdaten.core.text import Vocabulary
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.desk import acts as desk
 from urdaten.places.tagger.tables import TrainingRow
+from urdaten.places.team.acts import Project
 from urdaten.places.types import acts as types
 from urdaten.platform.jobs import ENDED, JobView, add_job, jobs_by_id, stop_job
 from urdaten.platform.revisions import bump, revisions
 
 PLACE = "tagger"
+KEPT_AUTOMATIC = 3
+_RETRAIN_LOCK = 0x7A99E
 JOB = "training"
 
 
@@ -88,7 +91,13 @@ def _queue(db: Session, project_id: int, account_id: int, row: TrainingRow) -> N
 
 
 def start_training(
-    db: Session, project_id: int, account_id: int, name: str, settings: TrainingSettings
+    db: Session,
+    project_id: int,
+    account_id: int,
+    name: str,
+    settings: TrainingSettings,
+    *,
+    automatic: bool = False,
 ) -> Training:
     """Put a new training into the queue."""
     if not name.strip():
@@ -96,12 +105,44 @@ def start_training(
     if not types.list_types(db, project_id):
         raise BadInput("There is no entity type to learn; add one under Types.")
     row = TrainingRow(
-        project_id=project_id, name=name.strip(), settings=settings.as_dict(), epochs=[], made_from={}
+        project_id=project_id,
+        name=name.strip(),
+        settings=settings.as_dict(),
+        epochs=[],
+        made_from={},
+        automatic=automatic,
     )
     db.add(row)
     db.flush()
     _queue(db, project_id, account_id, row)
     return read_training(db, project_id, row.id)
+
+
+def signings_since_training(db: Session, project_id: int) -> int:
+    """How many sentences were signed, in texts that are learnt from or watched, since the newest training was begun."""
+    newest = select(func.max(TrainingRow.created_at)).where(TrainingRow.project_id == project_id)
+    return desk.signings_since(db, project_id, db.scalar(newest), ("train", "dev"))
+
+
+def retrain_if_due(db: Session, project: Project, account_id: int) -> Training | None:
+    """Train anew, as the tagger in use was trained, when there were as many signings as the project wants for that.
+
+    None when it is not due, or while a training is going on.
+    """
+    if project.retrain_after == 0 or not types.list_types(db, project.id):
+        return None
+    # Two who sign in one moment begin one training.
+    db.execute(select(func.pg_advisory_xact_lock(_RETRAIN_LOCK, project.id)))
+    if signings_since_training(db, project.id) < project.retrain_after:
+        return None
+    trainings = read_trainings(db, project.id)
+    if any(is_live(training) for training in trainings):
+        return None
+    model = next((t for t in trainings if t.in_use), trainings[0] if trainings else None)
+    settings = model.settings if model else TrainingSettings()
+    count = project.retrain_after
+    name = f"after {count} {'signing' if count == 1 else 'signings'}"
+    return start_training(db, project.id, account_id, name, settings, automatic=True)
 
 
 def repeat_training(db: Session, project_id: int, account_id: int, training_id: int) -> Training:
@@ -159,6 +200,20 @@ def keep_model(db: Session, training_id: int, model: bytes, made_from: dict[str,
     row.model, row.made_from = model, made_from
     db.flush()
     use(db, row.project_id, training_id)
+    if row.automatic:
+        _let_go(db, row.project_id)
+
+
+def _let_go(db: Session, project_id: int) -> None:
+    """Of trainings that signings began only the newest are kept, and one that is in use."""
+    query = select(TrainingRow).where(TrainingRow.project_id == project_id, TrainingRow.automatic)
+    older = db.scalars(query.order_by(TrainingRow.id.desc()).offset(KEPT_AUTOMATIC)).all()
+    jobs = jobs_by_id(db, [row.job_id for row in older if row.job_id])
+    for row in older:
+        job = jobs.get(row.job_id or 0)
+        if not row.in_use and (job is None or job.ended):
+            db.delete(row)
+    db.flush()
 
 
 def in_use(db: Session, project_id: int) -> int | None:

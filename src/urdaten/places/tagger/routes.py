@@ -22,6 +22,8 @@ from urdaten.places.tagger.wire import (
     JobShown,
     MadeFrom,
     PresetShown,
+    RetrainingShown,
+    RetrainingWish,
     SettingsHelp,
     SettingShown,
     SettingsWish,
@@ -29,7 +31,9 @@ from urdaten.places.tagger.wire import (
     TrainingWish,
     WordClassShown,
 )
+from urdaten.places.team import acts as team
 from urdaten.places.team.wire import OfProject
+from urdaten.platform.revisions import bump
 from urdaten.platform.web import Db, Lead, Me
 
 router = APIRouter(prefix="/api/projects/{project}/trainings", tags=["tagger"])
@@ -71,6 +75,20 @@ def settings(_me: Me) -> SettingsHelp:
             for name, preset in PRESETS.items()
         ],
     )
+
+
+@router.get("/anew", operation_id="readRetraining")
+def read_anew(project: OfProject, db: Db) -> RetrainingShown:
+    """After how many signings the tagger is trained anew, and how many there were since the newest training."""
+    signings = acts.signings_since_training(db, project.id)
+    return RetrainingShown(after=project.retrain_after, signings=signings)
+
+
+@router.put("/anew", status_code=204, operation_id="setRetraining")
+def set_anew(wish: RetrainingWish, project: OfProject, me: Lead, db: Db) -> None:
+    """Train anew after every so many signings; one that is due by now begins at once."""
+    acts.retrain_if_due(db, team.set_retraining(db, project.id, wish.after), me.id)
+    bump(db, project.id, acts.PLACE)
 
 
 @router.post("/read-config", operation_id="readTrainingConfig")

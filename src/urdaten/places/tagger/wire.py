@@ -148,3 +148,12 @@ class TrainingShown(Shown):
     can_repeat: bool
     changes: list[str] = Field(description="what has changed since it was made")
     created_at: datetime
+
+
+class RetrainingWish(Wire):
+    after: int = Field(description="signings after which the tagger is trained anew; 0 for never")
+
+
+class RetrainingShown(Shown):
+    after: int
+    signings: int = Field(description="signings in train and dev texts since the newest training was begun")

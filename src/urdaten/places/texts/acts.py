@@ -16,6 +16,7 @@ from urdaten.core.text import Analysis, Vocabulary, analyse, analyse_many
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.team.acts import Project
 from urdaten.places.texts.tables import SentenceRow, TextRow
+from urdaten.platform.database import among
 from urdaten.platform.revisions import bump
 
 SPLITS = ("train", "dev", "test", "none")
@@ -269,16 +270,20 @@ def texts_of_groups(db: Session, project_id: int, groups: Iterable[str]) -> list
 
 def sentences_of(db: Session, text_ids: Iterable[int]) -> dict[int, list[Sentence]]:
     """Sentences of each text, in order."""
-    ids = list(text_ids)
-    found: dict[int, list[Sentence]] = {text_id: [] for text_id in ids}
+    found: dict[int, list[Sentence]] = {text_id: [] for text_id in text_ids}
+    # Columns, not rows of the mapper: there are thousands.
     query = (
-        select(SentenceRow)
-        .where(SentenceRow.text_id.in_(ids))
+        select(SentenceRow.id, SentenceRow.text_id, SentenceRow.number, SentenceRow.start, SentenceRow.end)
+        .where(among(SentenceRow.text_id, found))
         .order_by(SentenceRow.text_id, SentenceRow.number)
     )
-    for row in db.scalars(query):
-        found[row.text_id].append(_sentence(row))
+    for number, text_id, at, start, end in db.execute(query):
+        found[text_id].append(Sentence(id=number, text_id=text_id, number=at, start=start, end=end))
     return found
+
+
+def count_sentences(db: Session, text_id: int) -> int:
+    return db.scalar(select(func.count()).where(SentenceRow.text_id == text_id)) or 0
 
 
 def sentences_by_text(
@@ -288,7 +293,7 @@ def sentences_by_text(
     query = (
         select(TextRow, SentenceRow)
         .join(SentenceRow, SentenceRow.text_id == TextRow.id)
-        .where(SentenceRow.id.in_(list(sentence_ids)))
+        .where(among(SentenceRow.id, sentence_ids))
         .order_by(TextRow.position, TextRow.id, SentenceRow.number)
     )
     if project_id is not None:
@@ -338,7 +343,7 @@ def analyses_of(db: Session, texts: Sequence[Text], language: str) -> tuple[list
     made = analyse_many([text.body for text in texts], language, vocabulary)
     query = (
         select(SentenceRow.text_id, SentenceRow.start)
-        .where(SentenceRow.text_id.in_([text.id for text in texts]))
+        .where(among(SentenceRow.text_id, (text.id for text in texts)))
         .order_by(SentenceRow.text_id, SentenceRow.number)
     )
     starts: dict[int, list[int]] = {}

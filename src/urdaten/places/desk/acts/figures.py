@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from itertools import pairwise
 from statistics import mean
 
@@ -137,6 +138,7 @@ def progress(db: Session, project_id: int, split: str = "") -> Progress:
     return Progress(total=total, signed=signed, empty=empty, asked=asked, first_open=db.scalar(first))
 
 
+SIGNINGS = ("sign", "sign as empty")
 # A longer gap between two signings was a pause.
 _LAST_SIGNINGS, _FEWEST_SIGNINGS, _PAUSE_S = 50, 5, 300.0
 
@@ -146,13 +148,28 @@ def pace(db: Session, project_id: int, account_id: int) -> float | None:
     query = select(ActRow.created_at).where(
         ActRow.project_id == project_id,
         ActRow.account_id == account_id,
-        ActRow.kind.in_(("sign", "sign as empty")),
+        ActRow.kind.in_(SIGNINGS),
         ActRow.standing == "done",
     )
     times = db.scalars(query.order_by(ActRow.id.desc()).limit(_LAST_SIGNINGS)).all()
     gaps = [(later - earlier).total_seconds() for later, earlier in pairwise(times)]
     worked = [gap for gap in gaps if gap <= _PAUSE_S]
     return mean(worked) if len(worked) >= _FEWEST_SIGNINGS else None
+
+
+def signings_since(db: Session, project_id: int, moment: datetime | None, splits: Sequence[str]) -> int:
+    """How many signings that stand were made in texts of these splits after a moment, or ever."""
+    index = texts.sentence_index(project_id)
+    query = (
+        select(func.count())
+        .select_from(ActRow)
+        .join(index, index.c.id == ActRow.sentence_id)
+        .where(ActRow.project_id == project_id, ActRow.kind.in_(SIGNINGS), ActRow.standing == "done")
+        .where(index.c.split.in_(splits))
+    )
+    if moment is not None:
+        query = query.where(ActRow.created_at > moment)
+    return db.scalar(query) or 0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -180,6 +197,12 @@ def acceptance(db: Session, project_id: int) -> list[Acceptance]:
 def latest_act(db: Session, project_id: int) -> int:
     """Number of the project's newest act, 0 before the first."""
     return db.scalar(select(func.max(ActRow.id)).where(ActRow.project_id == project_id)) or 0
+
+
+def sentences_of_acts(db: Session, project_id: int, after: int) -> set[int]:
+    """Sentences that acts after this one have touched."""
+    query = select(ActRow.sentence_id).where(ActRow.project_id == project_id, ActRow.id > after)
+    return set(db.scalars(query.distinct()))
 
 
 def sentences_changed_since(db: Session, project_id: int, act_id: int, splits: Sequence[str]) -> int:

@@ -17,6 +17,7 @@ from urdaten.places.desk.acts.annotation import SIGNED, Annotation, as_json
 from urdaten.places.desk.tables import ActRow, AnnotationRow, SpanRow, TurnedDownRow
 from urdaten.places.team import acts as team
 from urdaten.places.types import acts as types
+from urdaten.platform.database import among
 from urdaten.platform.revisions import bump
 
 PLACE = "desk"
@@ -63,10 +64,9 @@ def store(
     db: Session, project_id: int, account_id: int | None, steps: Mapping[int, Step]
 ) -> dict[int, Annotation]:
     """Write each sentence's `after`; what stands there then, with its version. Takes everything as checked."""
-    ids = list(steps)
     rows = {
         row.sentence_id: row
-        for row in db.scalars(select(AnnotationRow).where(AnnotationRow.sentence_id.in_(ids)))
+        for row in db.scalars(select(AnnotationRow).where(among(AnnotationRow.sentence_id, steps)))
     }
     stored: dict[int, Annotation] = {}
     for sentence_id, step in steps.items():
@@ -88,7 +88,7 @@ def store(
         changed = [i for i, step in steps.items() if told(step.before) != told(step.after)]
         if not changed:
             continue
-        db.execute(delete(table).where(table.sentence_id.in_(changed)))
+        db.execute(delete(table).where(among(table.sentence_id, changed)))
         listed: list[dict[str, Any]] = [
             {"sentence_id": i, "start": s.start, "end": s.end, "type_id": numbers[s.type]}
             for i in changed
