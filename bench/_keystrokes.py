@@ -125,6 +125,12 @@ def _targets(shown: Open, spans: Sequence[Span]) -> tuple[list[Selected], list[S
     return _runs(shown.words), every, gaps
 
 
+def _gap_after(shown: Open, spans: Sequence[Span], start: int) -> Selected | None:
+    """Where the page goes by itself after evidence was taken: on to the next gap."""
+    gaps = sorted({*spans} ^ {*shown.resolved}, key=lambda s: s[:2]) if shown.evidence else []
+    return next((shown.around(gap) for gap in gaps if gap[0] > start), None)
+
+
 def _moves(
     shown: Open, targets: tuple[list[Selected], list[Span], list[Span]], selected: Selected
 ) -> Iterator[tuple[str, Selected]]:
@@ -174,17 +180,28 @@ def _route(
 
 def plan(shown: Open, gold: Sequence[Span], letters: dict[str, str]) -> list[str]:
     """Keys from the untouched sentence to its gold, signed. A chord is one key."""
-    ways = [_plan(shown, gold, letters, [], [])]
     undisputed = shown.undisputed()
+    # A sentence opens at its first gap.
+    begin = _gap_after(shown, [], -1) or (0, 0)
+    ways = [_plan(shown, gold, letters, [], [], begin)]
     if undisputed:
-        ways.append(_plan(shown, gold, letters, ["Shift+ "], undisputed))
+        gap = _gap_after(shown, undisputed, -1)
+        if gap is None and sorted(undisputed) == sorted(gold):
+            return ["Shift+Enter"]
+        ways.append(_plan(shown, gold, letters, ["Shift+ "], undisputed, gap or begin))
     return min(ways, key=len)
 
 
 def _plan(
-    shown: Open, gold: Sequence[Span], letters: dict[str, str], keys: list[str], spans: Sequence[Span]
+    shown: Open,
+    gold: Sequence[Span],
+    letters: dict[str, str],
+    keys: list[str],
+    spans: Sequence[Span],
+    selected: Selected,
 ) -> list[str]:
-    keys, spans, selected = list(keys), list(spans), (0, 0)
+    """From these spans and this selection, reached by these keys, on to gold."""
+    keys, spans = list(keys), list(spans)
     for wanted in [span for span in sorted(gold) if span not in spans]:
 
         def add(at: Selected, wanted: Span = wanted, spans: Sequence[Span] = spans) -> str | None:
@@ -198,6 +215,8 @@ def _plan(
         route, selected = _route(shown, spans, selected, add)
         keys += route
         spans = _marked(spans, wanted)
+        if route[-1] == " ":
+            selected = _gap_after(shown, spans, wanted[0]) or selected
     for extra in [span for span in spans if span not in gold]:
 
         def drop(at: Selected, extra: Span = extra) -> str | None:

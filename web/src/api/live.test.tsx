@@ -2,7 +2,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { render } from '@testing-library/react'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
-import { invalidate, useLive } from './live'
+import { invalidate, onAnnotation, useLive } from './live'
 
 const QUEUE = ['p', 'tessmar', 'desk', 'queue', '', 'reading']
 const SENTENCE = ['p', 'tessmar', 'desk', 'sentence', 1]
@@ -32,7 +32,7 @@ describe('invalidate', () => {
     invalidate(made, 'tessmar', 'scores')
     expect(stale(made)).toEqual([false, false, false])
     invalidate(made, 'tessmar', 'lists')
-    expect(stale(made)).toEqual([true, true, true])
+    expect(stale(made)).toEqual([false, true, true])
     const other = client()
     invalidate(other, 'tessmar', 'all')
     expect(stale(other)).toEqual([true, true, true])
@@ -54,20 +54,47 @@ describe('useLive', () => {
     return null
   }
 
-  it('looks again at the sentence soon after an act, and at the long queue now and then only', () => {
+  function listen() {
     const made = client()
-    const { unmount } = render(
+    const view = render(
       <QueryClientProvider client={made}>
         <Listening />
       </QueryClientProvider>,
     )
     const [source] = sources.splice(0)
-    source?.dispatchEvent(new MessageEvent('changed', { data: 'desk' }))
+    const say = (what: string) => source?.dispatchEvent(new MessageEvent('changed', { data: what }))
+    return { made, say, source, unmount: view.unmount }
+  }
+
+  it('looks again once for many acts, and leaves the long queue to what listens for annotation', () => {
+    const { made, say, source, unmount } = listen()
+    const heard = vi.fn()
+    const deaf = onAnnotation(heard)
+    for (let i = 0; i < 5; i += 1) say('desk')
     vi.advanceTimersByTime(200)
-    expect(stale(made).slice(0, 2)).toEqual([false, true])
-    vi.advanceTimersByTime(4000)
-    expect(stale(made)[0]).toBe(true)
+    expect(stale(made)).toEqual([false, false, false])
+    vi.advanceTimersByTime(1200)
+    expect(stale(made)).toEqual([false, true, true])
+    expect(heard.mock.calls).toEqual([['tessmar']])
+    deaf()
+    say('desk')
+    vi.advanceTimersByTime(1500)
+    expect(heard).toHaveBeenCalledOnce()
     unmount()
     expect(source?.close).toHaveBeenCalledOnce()
+  })
+
+  it('fetches the queue anew when texts have changed or the stream was broken off, not when it opens', () => {
+    const { made, say } = listen()
+    say('all')
+    vi.advanceTimersByTime(200)
+    expect(stale(made)).toEqual([false, true, true])
+    say('all')
+    vi.advanceTimersByTime(200)
+    expect(stale(made)[0]).toBe(true)
+    const other = listen()
+    other.say('texts')
+    vi.advanceTimersByTime(200)
+    expect(stale(other.made)).toEqual([true, true, true])
   })
 })

@@ -14,24 +14,27 @@ const DEPENDENTS: Record<string, readonly string[]> = {
   jobs: ['tagger', 'jobs'],
 }
 
-/** The queue is long, and one's own acts show in it without asking: it is looked at again now and then only. */
-const QUEUE_MS = 4000
+const SOON_MS = 120
+// Annotation changes something with every key, and one's own acts show without asking.
+const DESK_MS = 1200
 const isQueue = (key: readonly unknown[]) => key[2] === 'desk' && key[3] === 'queue'
+// The queue is long: it is fetched anew when other sentences may be in it; else the Desk keeps it up to date itself.
+const REFETCHES_QUEUE = ['texts', 'all']
 
 export function invalidate(client: QueryClient, project: string, what: string): void {
-  if (what === 'queue') {
-    void client.invalidateQueries({ queryKey: ['p', project, 'desk', 'queue'] })
-    return
-  }
   const places = DEPENDENTS[what]
-  if (!places) {
-    void client.invalidateQueries({ queryKey: ['p', project] })
-    return
-  }
-  const spared = what === 'desk' ? isQueue : () => false
-  for (const place of [...places, 'figures']) {
-    void client.invalidateQueries({ queryKey: ['p', project, place], predicate: ({ queryKey }) => !spared(queryKey) })
-  }
+  const spared = REFETCHES_QUEUE.includes(what) ? () => false : isQueue
+  const predicate = ({ queryKey }: { queryKey: readonly unknown[] }) => !spared(queryKey)
+  const keys = places ? [...places, 'figures'].map((place) => ['p', project, place]) : [['p', project]]
+  for (const queryKey of keys) void client.invalidateQueries({ queryKey, predicate })
+}
+
+const listeners = new Set<(project: string) => void>()
+
+/** Call `act` after annotation has changed, as often as what depends on it is looked at again; returns the way out. */
+export function onAnnotation(act: (project: string) => void): () => void {
+  listeners.add(act)
+  return () => listeners.delete(act)
 }
 
 /** Listen to the server's events and look again at what has changed. */
@@ -39,28 +42,24 @@ export function useLive(project: string): void {
   const client = useQueryClient()
   useEffect(() => {
     const source = new EventSource(`/api/projects/${encodeURIComponent(project)}/events`)
-    // Changes come in bursts; one look after a short while serves them all.
-    const waiting = new Set<string>()
-    let timer: number | undefined
-    let queueTimer: number | undefined
+    // Changes come in bursts; one look after a while serves them all.
+    const waiting = new Map<string, number>()
+    const look = (what: string) => {
+      waiting.delete(what)
+      invalidate(client, project, what)
+      if (what === 'desk' || what === 'again') for (const act of listeners) act(project)
+    }
+    let opened = false
     source.addEventListener('changed', (event: MessageEvent<string>) => {
-      waiting.add(event.data)
-      if (event.data === 'desk') {
-        queueTimer ??= window.setTimeout(() => {
-          queueTimer = undefined
-          invalidate(client, project, 'queue')
-        }, QUEUE_MS)
-      }
-      timer ??= window.setTimeout(() => {
-        timer = undefined
-        for (const what of waiting) invalidate(client, project, what)
-        waiting.clear()
-      }, 120)
+      // Every stream begins with "all"; what the page itself has just fetched is no older than the first stream.
+      const data = event.data === 'all' && !opened ? 'again' : event.data
+      opened = true
+      if (waiting.has(data)) return
+      waiting.set(data, window.setTimeout(() => look(data), data === 'desk' ? DESK_MS : SOON_MS))
     })
     return () => {
       source.close()
-      window.clearTimeout(timer)
-      window.clearTimeout(queueTimer)
+      for (const timer of waiting.values()) window.clearTimeout(timer)
     }
   }, [client, project])
 }

@@ -27,6 +27,7 @@ const QUEUE: QueuePage = {
   signed: 0,
   empty: 0,
   asked: 0,
+  act: 0,
   first_open: 1,
 }
 
@@ -68,7 +69,7 @@ const acts = (asked: Parameters<typeof written>[0]) =>
 beforeEach(() => {
   localStorage.clear()
   useOutbox.setState({ pending: [], holding: false, conflict: null })
-  useDeskSettings.setState({ hidden: [], lastType: null })
+  useDeskSettings.setState({ hidden: ['together'], lastType: null })
 })
 
 async function openDesk(answers = {}, path = 'desk/1') {
@@ -134,10 +135,14 @@ describe('Desk', () => {
   it('takes evidence under the cursor and jumps to where gold and evidence differ', async () => {
     await openDesk()
     expect(document.querySelectorAll('[data-differs]')).toHaveLength(2)
-    await userEvent.keyboard(' .')
+    await userEvent.keyboard(' ')
     expect(gold()).toEqual(['VES'])
+    expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
     await userEvent.keyboard(' ')
     expect(gold()).toEqual(['VES', 'PRT'])
+    await userEvent.keyboard('{Home}{Backspace}{End}.')
+    expect(screen.getByRole('complementary')).toHaveTextContent('Pellin')
+    await userEvent.keyboard(' ')
     expect(document.querySelectorAll('[data-differs]')).toHaveLength(0)
   })
 
@@ -225,6 +230,39 @@ describe('Desk', () => {
     expect(screen.getByText('No evidence is left here on which all sources agree.')).toBeInTheDocument()
   })
 
+  it('opens a sentence at its first gap', async () => {
+    const signed = { ...NOTHING, state: 'signed', version: 1, spans: [span(0, 6, 'VES')] }
+    await openDesk({ 'GET /desk/sentences/1': sentence(1, signed) })
+    expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
+  })
+
+  it('takes all undisputed and signs with one key', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('{Shift>}{Enter}{/Shift}')
+    await screen.findByText(/sentence 2 of 2/)
+    await waitFor(() =>
+      expect(acts(asked)).toEqual([
+        ['PUT /desk/sentences/1', 'take', 'draft', 0, 'VES PRT'],
+        ['PUT /desk/sentences/1', 'sign', 'signed', 1, 'VES PRT'],
+      ]),
+    )
+  })
+
+  it('does not sign with that key where something is left to be looked at', async () => {
+    const disputed = sentence(1, {}, { lanes: { lists: [PELLIN], rules: [span(18, 24, 'VES')], tagger: [VARNBY] } })
+    const { asked } = await openDesk({ 'GET /desk/sentences/1': disputed })
+    await userEvent.keyboard('{Shift>}{Enter}{/Shift}')
+    expect(screen.getByText(/look at that before you sign/)).toBeInTheDocument()
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'take', 'draft', 0, 'VES']]))
+    expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
+  })
+
+  it('shows what the sources come to where one wants to see it', async () => {
+    await openDesk()
+    await userEvent.keyboard('{Alt>}5{/Alt}')
+    expect([...document.querySelectorAll('[data-lane=together] [data-span]')]).toHaveLength(2)
+  })
+
   it('turns evidence down, which is a gap no more, and offers it again', async () => {
     const { asked } = await openDesk()
     await userEvent.keyboard('-')
@@ -238,7 +276,7 @@ describe('Desk', () => {
     await userEvent.click(screen.getByRole('button', { name: 'offer again VES from lists' }))
     await waitFor(() => expect((written(asked)[1]?.body as ChangeWish).turned_down).toEqual([]))
     expect(document.querySelectorAll('[data-differs]')).toHaveLength(2)
-    await userEvent.keyboard(' -')
+    await userEvent.keyboard(' {Home}-')
     expect(screen.getByText(/stands in gold; remove it there first/)).toBeInTheDocument()
   })
 
@@ -254,8 +292,13 @@ describe('Desk', () => {
     await userEvent.keyboard('{Alt>}1{/Alt}')
     await userEvent.click(screen.getByRole('button', { name: 'rules' }))
     expect([...document.querySelectorAll('[data-lane]')].map((lane) => lane.getAttribute('data-lane'))).toEqual(['gold', 'tagger'])
-    expect(localStorage.getItem('urdaten.desk')).toContain('"hidden":["lists","rules"]')
+    expect(localStorage.getItem('urdaten.desk')).toContain('"hidden":["together","lists","rules"]')
     expect(screen.getByRole('button', { name: 'rules' })).toHaveAttribute('aria-pressed', 'false')
+    // What is hidden makes no gap, and is not taken.
+    expect(document.querySelectorAll('[data-differs]')).toHaveLength(1)
+    ;(document.activeElement as HTMLElement).blur()
+    await userEvent.keyboard('{Home} ')
+    expect(screen.getByText('There is no evidence under the cursor.')).toBeInTheDocument()
   })
 
   it('asks the lead, who answers', async () => {

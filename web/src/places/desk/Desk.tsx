@@ -12,7 +12,7 @@ import { useOpenOutbox, useOutboxState, useQueue } from './useDesk'
 /** Mark spans, sign the sentence, go on. */
 export function Desk() {
   const project = useProject()
-  const [passage, setPassage] = useState<Passage>({ split: '', show: 'all', order: { by: 'reading', seed: 1, turn: 0 } })
+  const [passage, setPassage] = useState<Passage>({ split: '', show: 'all', order: { by: 'reading', seed: 1, turn: 0, search: null } })
   const queue = useQueue(passage.split, passage.order, passage.show)
   const outbox = useOutboxState()
   useOpenOutbox()

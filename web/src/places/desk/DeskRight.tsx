@@ -8,7 +8,7 @@ import { Cap, TypeCode } from '../../parts/signs'
 import { number, score } from '../../parts/words'
 import type { MarkedSpan } from './edits'
 import { LANES } from './lanes'
-import type { Evidence } from './useDesk'
+import type { Evidence } from './useEvidence'
 import { Why } from './Why'
 
 const LABELS = new Map(LANES)

@@ -10,18 +10,19 @@ import { type KeyBinding, useKeys } from '../../parts/keys'
 import { Columns, Section } from '../../parts/layout'
 import { tell } from '../../parts/notes'
 import { stepped } from '../../parts/RowList'
-import { differences, keyOf, type Lane, type StaveSpan } from '../../stave/layout'
+import { differences, type StaveSpan } from '../../stave/layout'
 import { Stave } from '../../stave/Stave'
 import { Definition } from './Definition'
 import { DeskRight } from './DeskRight'
 import { type MarkedSpan, neighbour, nextGap, nextRun, overlaps, sameSpan, tokensOf, undisputed } from './edits'
 import { Elsewhere } from './Elsewhere'
 import { History } from './History'
-import { LANES } from './lanes'
+import { EVERY_LANE, LANES } from './lanes'
 import { Question, QuestionLine } from './Question'
 import { sentenceQuery } from './queries'
 import { toggleLane, useDeskSettings } from './settings'
-import { type Evidence, type useQueue, useSentence } from './useDesk'
+import { type useQueue, useSentence } from './useDesk'
+import { type Evidence, useEvidence } from './useEvidence'
 
 const CONTEXT = 700
 
@@ -38,7 +39,6 @@ export function Sheet({ id, queue, left }: SheetProps) {
   const client = useQueryClient()
   const desk = useSentence(id, queue)
   const { sentence, standing, selection, setSelection, types } = desk
-  const hidden = useDeskSettings((settings) => settings.hidden)
   const [open, setOpen] = useState<'history' | 'question' | null>(null)
 
   const next = stepped(items, (item) => item.id, id, 1)
@@ -53,34 +53,8 @@ export function Sheet({ id, queue, left }: SheetProps) {
   }, [client, project, next, ahead, id])
 
   const hues = useMemo(() => new Map(types.map((t) => [t.code, t.hue])), [types])
-  const evidence = useMemo(
-    () =>
-      LANES.flatMap(([name]) => (sentence?.lanes[name] ?? []).map((span): Evidence => ({ ...span, lane: name }))),
-    [sentence],
-  )
+  const { evidence, resolved, lanes, differing, isDown } = useEvidence(sentence, standing)
   const { spans, turnedDown } = standing
-  // By what it says, not by which act said it: most acts leave it alone.
-  const down = turnedDown.map(keyOf).join()
-  const isDown = useMemo(() => {
-    const keys = new Set(down.split(','))
-    return (span: MarkedSpan) => keys.has(keyOf(span))
-  }, [down])
-  const lanes = useMemo((): Lane[] => {
-    const found = LANES.flatMap(([name, label]): Lane[] => {
-      const held = sentence?.lanes[name]
-      if (!held || hidden.includes(name)) return []
-      return [{ name, label, kind: 'evidence', spans: held.map((span) => (isDown(span) ? { ...span, down: true } : span)) }]
-    })
-    return [{ name: 'gold', label: 'Gold', kind: 'gold', spans }, ...found]
-  }, [sentence, spans, hidden, isDown])
-  const resolved = useMemo(
-    () => (sentence?.quiet ? [] : (sentence?.resolved ?? []).filter((span) => !isDown(span))),
-    [sentence, isDown],
-  )
-  const differing = useMemo(
-    () => (sentence && !sentence.quiet ? differences(spans, resolved) : []),
-    [sentence, spans, resolved],
-  )
   const { range } = desk
   const here = useMemo(() => (range ? evidence.filter((span) => overlaps(span, range)) : []), [evidence, range])
 
@@ -117,10 +91,31 @@ export function Sheet({ id, queue, left }: SheetProps) {
     if (best) act(best)
     else tell('There is no evidence under the cursor.')
   }
-  const takeUndisputed = () => {
-    const found = undisputed(resolved, Object.values(sentence?.lanes ?? {}), spans, turnedDown)
-    if (found.length > 0) desk.take(found, evidence)
+  /** To the first place after `from` where gold, as it is to be, and evidence differ; stays where there is none. */
+  const onToGap = (gold: readonly MarkedSpan[], from: number) => {
+    const following = neighbour(differences(gold, resolved), from, 1)
+    if (following) select(following)
+    return following !== undefined
+  }
+  const takeBest = () =>
+    onBest((span) => {
+      const gold = desk.take([span], evidence)
+      if (gold) onToGap(gold, span.start)
+    })
+  const takeUndisputed = (): readonly MarkedSpan[] | undefined => {
+    const found = undisputed(resolved, LANES.map(([name]) => evidence.filter((span) => span.lane === name)), spans, turnedDown)
+    return found.length > 0 ? desk.take(found, evidence) : undefined
+  }
+  const takeAll = () => {
+    const gold = takeUndisputed()
+    if (gold) onToGap(gold, -1)
     else tell('No evidence is left here on which all sources agree.')
+  }
+  /** Take all undisputed and sign, unless something is left to be looked at. */
+  const takeAndSign = () => {
+    const gold = takeUndisputed() ?? spans
+    if (onToGap(gold, -1)) tell('Here gold and evidence differ: look at that before you sign.')
+    else desk.sign(gold)
   }
   const gap = () => {
     const from = sentence?.tokens[Math.min(selection.anchor, selection.head)]?.start ?? 0
@@ -151,12 +146,13 @@ export function Sheet({ id, queue, left }: SheetProps) {
     ),
     { keys: [], caps: ['letter'], label: 'mark', run: () => undefined },
     { keys: [','], caps: [','], label: 'mark as last time', run: desk.markAgain, quiet: true },
-    { keys: ['space'], caps: ['space'], label: 'take the evidence', short: 'take', run: () => onBest((span) => desk.take([span], evidence)) },
-    { keys: ['shift+space'], caps: ['shift', 'space'], label: 'take all undisputed', short: 'take all', run: takeUndisputed },
+    { keys: ['space'], caps: ['space'], label: 'take the evidence', short: 'take', run: takeBest },
+    { keys: ['shift+space'], caps: ['shift', 'space'], label: 'take all undisputed', short: 'take all', run: takeAll },
     { keys: ['-'], caps: ['-'], label: 'turn down', run: () => onBest((span) => desk.turnDown(span, evidence)) },
     { keys: ['.'], caps: ['.'], label: 'next gap', short: 'gap', run: gap },
     { keys: ['backspace', 'delete'], caps: ['⌫'], label: 'remove', run: desk.remove },
-    { keys: ['enter'], caps: ['enter'], label: 'sign and go on', short: 'sign', run: desk.sign },
+    { keys: ['enter'], caps: ['enter'], label: 'sign and go on', short: 'sign', run: () => desk.sign() },
+    { keys: ['shift+enter'], caps: ['shift', 'enter'], label: 'take all undisputed and sign', short: 'take, sign', run: takeAndSign },
     { keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'sign as empty', short: 'empty', run: desk.signEmpty },
     { keys: ['ctrl+z'], caps: ['ctrl', 'z'], label: 'undo', run: desk.undo, quiet: true },
     { keys: ['ctrl+shift+z', 'ctrl+y'], caps: ['ctrl', 'shift', 'z'], label: 'do again', run: desk.redo, quiet: true },
@@ -168,7 +164,7 @@ export function Sheet({ id, queue, left }: SheetProps) {
     { keys: ['+'], caps: ['+'], label: 'join the span with the next one', run: desk.joinNext, quiet: true },
     { keys: ['!'], caps: ['!'], label: 'ask the lead', run: ask, quiet: true },
     { keys: ['ctrl+backspace'], caps: ['ctrl', 'backspace'], label: 'take the signing back', run: desk.unsign, quiet: true },
-    ...LANES.map(
+    ...EVERY_LANE.map(
       ([name, label], i): KeyBinding => ({
         keys: [`alt+${i + 1}`], caps: ['alt', String(i + 1)], label: `show or hide ${label.toLowerCase()}`, run: () => toggleLane(name), quiet: true,
       }),
@@ -216,7 +212,7 @@ export function Sheet({ id, queue, left }: SheetProps) {
                 )}
               </Box>
               <Flex gap="4">
-                {!shown.quiet && <LaneSwitches hidden={hidden} />}
+                {!shown.quiet && <LaneSwitches />}
                 <Openers onOpen={setOpen} />
                 <span>split: {shown.text.split}</span>
               </Flex>
@@ -268,10 +264,11 @@ const Openers = memo(function Openers({ onOpen }: { onOpen: (what: 'history' | '
 })
 
 /** Which lanes are drawn. */
-const LaneSwitches = memo(function LaneSwitches({ hidden }: { hidden: readonly string[] }) {
+const LaneSwitches = memo(function LaneSwitches() {
+  const hidden = useDeskSettings((settings) => settings.hidden)
   return (
     <Flex gap="2" role="group" aria-label="lanes">
-      {LANES.map(([name, label]) => (
+      {EVERY_LANE.map(([name, label]) => (
         <LinkAct
           key={name}
           aria-pressed={!hidden.includes(name)}

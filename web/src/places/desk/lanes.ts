@@ -5,3 +5,9 @@ export const LANES: readonly (readonly [string, string])[] = [
   ['tagger', 'Tagger'],
   ['learned', 'Learned'],
 ]
+
+/** What the sources come to: not a source of its own. */
+export const TOGETHER = ['together', 'Together'] as const
+
+/** Every lane that can be hidden. */
+export const EVERY_LANE = [...LANES, TOGETHER]

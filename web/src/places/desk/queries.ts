@@ -1,23 +1,28 @@
 import { infiniteQueryOptions, type InfiniteData, queryOptions, type QueryClient, replaceEqualDeep } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
-import type { AnnotationShown, DeskSentenceShown, QueueItemShown, QueuePage } from '../../api/schema'
+import type { AnnotationShown, AtOnceShown, AtOnceWish, DeskSentenceShown, operations, QueueItemShown, QueuePage } from '../../api/schema'
 import type { PendingAct } from './outbox'
 
-export type By = 'reading' | 'disputes' | 'doubt' | 'novelty' | 'random'
+/** What is searched for: parameters of the queue, without those of its order. */
+export type Search = Partial<Omit<OrderParameters, 'by' | 'split' | 'seed' | 'turn' | 'after' | 'limit'>>
+type OrderParameters = NonNullable<operations['readOrderedQueue']['parameters']['query']>
+export type By = NonNullable<OrderParameters['by']>
 
-/** The order of the queue; a new turn orders anew, the same one leaves it as it is. */
+/** Which sentences and in which order; a new turn searches and orders anew, the same one leaves all as it is. */
 export interface Order {
   by: By
   seed: number
   turn: number
+  search: Search | null
 }
 
-export const queueQuery = (project: string, split: string, { by, seed, turn }: Order) =>
-  infiniteQueryOptions({
-    queryKey: ['p', project, 'desk', 'queue', split, by, ...(by === 'reading' ? [] : [seed, turn])],
+export const queueQuery = (project: string, split: string, { by, seed, turn, search }: Order) => {
+  const live = by === 'reading' && search === null
+  return infiniteQueryOptions({
+    queryKey: ['p', project, 'desk', 'queue', split, by, ...(live ? [] : [seed, turn, search])],
     queryFn: ({ pageParam }) =>
-      by === 'reading'
+      live
         ? body(
             api.GET('/api/projects/{project}/desk/queue', {
               params: { path: { project }, query: { split, ...(pageParam === null ? {} : { after: pageParam }) } },
@@ -25,12 +30,47 @@ export const queueQuery = (project: string, split: string, { by, seed, turn }: O
           )
         : body(
             api.GET('/api/projects/{project}/desk/queue/ordered', {
-              params: { path: { project }, query: { split, by, seed, turn, after: pageParam ?? 0 } },
+              params: { path: { project }, query: { ...search, split, by, seed, turn, after: pageParam ?? 0 } },
             }),
           ),
     initialPageParam: null as number | null,
     getNextPageParam: (page) => page.next,
+    staleTime: Infinity,
   })
+}
+
+type Queue = InfiniteData<QueuePage>
+
+/** Bring every queue that is kept up to date with what acts have touched since it was fetched. */
+export async function catchUp(client: QueryClient, project: string): Promise<void> {
+  const held = client.getQueriesData<Queue>({ queryKey: ['p', project, 'desk', 'queue'] })
+  const known = held.flatMap(([, queue]) => queue?.pages.map((page) => page.act) ?? [])
+  if (known.length === 0) return
+  const { act, sentences } = await body(
+    api.GET('/api/projects/{project}/desk/queue/changes', { params: { path: { project }, query: { since: Math.min(...known) } } }),
+  )
+  const fresh = new Map(sentences.map((sentence) => [sentence.id, sentence]))
+  change(client, project, (item) => fresh.get(item.id), act)
+}
+
+/** Give sentences of every kept queue another standing, and say which act that is from. */
+function change(client: QueryClient, project: string, standingOf: (item: QueueItemShown) => Partial<QueueItemShown> | undefined, act?: number): void {
+  client.setQueriesData<Queue>(
+    { queryKey: ['p', project, 'desk', 'queue'] },
+    (old) =>
+      old && {
+        ...old,
+        pages: old.pages.map((page) => {
+          const items = page.items.map((item) => {
+            const standing = standingOf(item)
+            return standing ? { ...item, ...standing } : item
+          })
+          const touched = items.some((item, i) => item !== page.items[i])
+          return { ...page, items: touched ? items : page.items, act: Math.max(page.act, act ?? 0) }
+        }),
+      },
+  )
+}
 
 export const sentenceQuery = (project: string, id: number) =>
   queryOptions({
@@ -121,25 +161,42 @@ export const travel = {
 /** Put what the server says of a sentence where the page reads it, without asking again. */
 export function remember(client: QueryClient, project: string, id: number, annotation: AnnotationShown): void {
   client.setQueryData<DeskSentenceShown>(sentenceQuery(project, id).queryKey, (old) => old && { ...old, annotation })
-  client.setQueriesData<InfiniteData<QueuePage>>(
-    { queryKey: ['p', project, 'desk', 'queue'] },
-    (old) =>
-      old && {
-        ...old,
-        pages: old.pages.map((page) => ({
-          ...page,
-          items: page.items.map(
-            (item): QueueItemShown =>
-              item.id === id
-                ? {
-                    ...item,
-                    state: annotation.state,
-                    spans: annotation.spans.length,
-                    asked: annotation.question !== '' && annotation.answer === '',
-                  }
-                : item,
-          ),
-        })),
-      },
-  )
+  const { state, spans, question, answer } = annotation
+  const standing = { state, spans: spans.length, asked: question !== '' && answer === '' }
+  change(client, project, (item) => (item.id === id ? standing : undefined))
 }
+
+export const alikeQuery = (project: string, id: number, span: { start: number; end: number; type: string }) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'alike', id, span],
+    queryFn: () =>
+      body(
+        api.GET('/api/projects/{project}/desk/sentences/{sentence_id}/alike', {
+          params: { path: { project, sentence_id: id }, query: span },
+        }),
+      ),
+  })
+
+export const correctionQuery = (project: string, search: Search, split: string, code: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'correction', search, split, code],
+    queryFn: () =>
+      body(
+        api.GET('/api/projects/{project}/desk/corrections', {
+          params: { path: { project }, query: { ...search, split, code } },
+        }),
+      ),
+  })
+
+export function changeAtOnce(project: string, wish: AtOnceWish): Promise<AtOnceShown> {
+  return body(api.POST('/api/projects/{project}/desk/at-once', { params: { path: { project } }, body: wish }))
+}
+
+export const readingQuery = (project: string, text: number) =>
+  infiniteQueryOptions({
+    queryKey: ['p', project, 'desk', 'reading', text],
+    queryFn: ({ pageParam }) =>
+      body(api.GET('/api/projects/{project}/desk/reading', { params: { path: { project }, query: pageParam } })),
+    initialPageParam: { text, number: 0 },
+    getNextPageParam: (page) => page.next,
+  })

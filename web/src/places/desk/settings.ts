@@ -1,5 +1,7 @@
 import { create } from 'zustand'
 
+import { TOGETHER } from './lanes'
+
 /** What somebody has set for their own Desk; kept in the browser. */
 interface DeskSettings {
   /** Names of the lanes that are not drawn. */
@@ -11,7 +13,7 @@ interface DeskSettings {
 const STORE = 'urdaten.desk'
 
 function kept(): DeskSettings {
-  const fresh = { hidden: [], lastType: null }
+  const fresh = { hidden: [TOGETHER[0]], lastType: null }
   try {
     return { ...fresh, ...(JSON.parse(localStorage.getItem(STORE) ?? '{}') as Partial<DeskSettings>) }
   } catch {

@@ -3,17 +3,20 @@ import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } fr
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 
 import { ProblemError } from '../../api/client'
+import { onAnnotation } from '../../api/live'
 import { meQuery, schemeQuery, useProject } from '../../api/project'
-import type { ChangeWish, DeskSentenceShown, QueueItemShown, QueuePage, SpanShown, TypeShown } from '../../api/schema'
+import type { ChangeWish, DeskSentenceShown, QueueItemShown, TypeShown } from '../../api/schema'
 import { tell, tellError } from '../../parts/notes'
+import { differences } from '../../stave/layout'
 import type { Selection } from '../../stave/Stave'
 import {
   join, mark, type MarkedSpan, nudged, type Range, rangeOf, rebound, removeAt, retype, same, sameSpan, spanAt, split,
-  tokensOf, without,
+  neighbour, tokensOf, without,
 } from './edits'
 import { flush, lastPending, nextVersion, open, type PendingAct, put, useOutbox } from './outbox'
-import { type Order, queueQuery, remember, sendAct, sentenceQuery, travel } from './queries'
+import { catchUp, type Order, queueQuery, remember, sendAct, sentenceQuery, travel } from './queries'
 import { useDeskSettings } from './settings'
+import { type Evidence, evidenceOf, resolvedOf } from './useEvidence'
 
 /** What stands in the open sentence, acts on their way included. */
 export interface Standing {
@@ -27,9 +30,6 @@ export interface Standing {
 /** Which sentences of the queue are listed. */
 export type Show = 'all' | 'open' | 'asked'
 
-/** Evidence with the name of the lane that it stands in. */
-export type Evidence = SpanShown & { lane: string }
-
 const NO_TYPES: TypeShown[] = []
 
 /** The queue with what is on its way laid over it, and which sentence is open. */
@@ -37,6 +37,8 @@ export function useQueue(split: string, order: Order, show: Show) {
   const project = useProject()
   const { id } = useParams()
   const query = useInfiniteQuery(queueQuery(project, split, order))
+  const client = useQueryClient()
+  useEffect(() => onAnnotation((changed) => void catchUp(client, changed).catch(() => undefined)), [client])
   const pending = useOutbox((s) => s.pending)
   const chosen = id === undefined ? null : Number(id)
   // Every page is fetched, one after the other: going on, counting and stepping need the whole queue.
@@ -44,7 +46,8 @@ export function useQueue(split: string, order: Order, show: Show) {
   useEffect(() => {
     if (hasNextPage && !isFetching && !isError) void fetchNextPage()
   }, [hasNextPage, isFetching, isError, fetchNextPage])
-  const all = useMemo(() => laidOver(query.data?.pages ?? [], pending, project), [query.data, pending, project])
+  const fetched = useMemo(() => query.data?.pages.flatMap((page) => page.items) ?? [], [query.data])
+  const all = useMemo(() => laidOver(fetched, pending, project), [fetched, pending, project])
   const items = useMemo(
     () =>
       show === 'all'
@@ -55,30 +58,42 @@ export function useQueue(split: string, order: Order, show: Show) {
   // Until all is here the server's own count is nearer to the truth than ours.
   const whole = query.data && !hasNextPage
   const page = query.data?.pages.at(-1)
-  const total = whole ? all.length : (page?.total ?? 0)
-  const signed = whole ? all.filter((item) => item.state === 'signed').length : (page?.signed ?? 0)
-  const empty = whole ? all.filter((item) => item.state === 'signed' && item.spans === 0).length : (page?.empty ?? 0)
-  const asked = whole ? all.filter((item) => item.asked).length : (page?.asked ?? 0)
-  const firstOpen = all.find((item) => item.state !== 'signed')?.id ?? (whole ? undefined : page?.first_open) ?? all[0]?.id
+  const counted = useMemo(() => count(all), [all])
+  const { total, signed, empty, asked } = (whole ? counted : page) ?? NONE
+  const firstOpen = counted.firstOpen ?? (whole ? undefined : page?.first_open) ?? all[0]?.id
   /** The whole queue, as soon as it is here. */
   const everything = useCallback(async () => {
     for (;;) {
       const { data, hasNextPage: more, isError: failed } = await fetchNextPage({ cancelRefetch: false })
-      if (!more || failed) return laidOver(data?.pages ?? [], useOutbox.getState().pending, project)
+      if (!more || failed) return laidOver(data?.pages.flatMap((page) => page.items) ?? [], useOutbox.getState().pending, project)
     }
   }, [fetchNextPage, project])
   return { query, items, total, signed, empty, asked, firstOpen, chosen, everything: hasNextPage ? everything : null }
 }
 
-function laidOver(pages: readonly QueuePage[], pending: readonly PendingAct[], project: string): QueueItemShown[] {
-  return pages.flatMap((page) =>
-    page.items.map((item): QueueItemShown => {
-      const act = lastPending(pending, project, item.id)
-      if (!act) return item
-      const { state, spans, question, answer } = act.wish
-      return { ...item, state, spans: spans.length, asked: question !== '' && answer === '' }
-    }),
-  )
+const NONE = { total: 0, signed: 0, empty: 0, asked: 0 }
+
+function count(items: readonly QueueItemShown[]) {
+  const counted = { ...NONE, total: items.length, firstOpen: undefined as number | undefined }
+  for (const { id, state, spans, asked } of items) {
+    counted.asked += Number(asked)
+    if (state === 'signed') {
+      counted.signed += 1
+      counted.empty += Number(spans === 0)
+    } else counted.firstOpen ??= id
+  }
+  return counted
+}
+
+function laidOver(items: readonly QueueItemShown[], pending: readonly PendingAct[], project: string): readonly QueueItemShown[] {
+  const last = new Map(pending.filter((act) => act.project === project).map((act) => [act.sentence, act.wish]))
+  if (last.size === 0) return items
+  return items.map((item): QueueItemShown => {
+    const wish = last.get(item.id)
+    if (!wish) return item
+    const { state, spans, question, answer } = wish
+    return { ...item, state, spans: spans.length, asked: question !== '' && answer === '' }
+  })
 }
 
 /** The open sentence and every act on it. */
@@ -183,13 +198,17 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
     else tell('There is no span after the one under the cursor to join it with.')
   }
 
-  /** Evidence goes into gold, logged with every source that says it. */
-  const take = (wanted: readonly MarkedSpan[], all: readonly Evidence[]) => {
+  /** Evidence goes into gold, logged with every source that says it; what gold is then, or undefined if nothing changes. */
+  const take = (wanted: readonly MarkedSpan[], all: readonly Evidence[]): MarkedSpan[] | undefined => {
     let spans = standing.spans
     for (const span of wanted) spans = mark(spans, span, span.type, overlap)
     const turnedDown = standing.turnedDown.filter((s) => !wanted.some((t) => sameSpan(s, t)))
-    if (same(spans, standing.spans)) tell('That stands in gold already.')
-    else change('take', { ...draft(spans), turnedDown }, verdicts(wanted, all, true))
+    if (same(spans, standing.spans)) {
+      tell('That stands in gold already.')
+      return undefined
+    }
+    change('take', { ...draft(spans), turnedDown }, verdicts(wanted, all, true))
+    return spans
   }
   /** Evidence is turned down, and is not offered here again; a second time takes that back. */
   const turnDown = (span: MarkedSpan, all: readonly Evidence[]) => {
@@ -228,13 +247,16 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
     if (next) goTo(next)
     else tell('This was the last sentence of the queue.')
   }
-  const sign = () => {
-    if (standing.spans.length === 0) {
+  /** Sign with these spans, those that stand there unless others were just taken, and go on. */
+  const sign = (spans: readonly MarkedSpan[] = standing.spans) => {
+    if (spans.length === 0) {
       if (standing.state === 'signed') void goOn()
       else tell('Nothing is marked here. Ctrl and enter sign the sentence as empty.')
       return
     }
-    if (standing.state !== 'signed') change('sign', { state: 'signed' })
+    if (standing.state !== 'signed' || spans !== standing.spans) {
+      change('sign', { state: 'signed', spans: [...spans], turnedDown: standing.turnedDown.filter((s) => !spans.some((t) => sameSpan(s, t))) })
+    }
     void goOn()
   }
   const signEmpty = () => {
@@ -287,9 +309,14 @@ function verdicts(spans: readonly MarkedSpan[], all: readonly Evidence[], taken:
     .map((one) => ({ ...plain(one), source: one.lane, maker: one.maker, taken }))
 }
 
+/** Where the cursor stands at first: where a link says, at the first gap, or at the first word. */
 function startOf(sentence: DeskSentenceShown, at: string | null): Selection {
   const offset = at === null ? Number.NaN : Number(at)
-  const tokens = Number.isNaN(offset) ? undefined : tokensOf(sentence.tokens, { start: offset, end: offset + 1 })
+  const resolved = resolvedOf(sentence, evidenceOf(sentence, useDeskSettings.getState().hidden))
+  const { spans, turned_down: down } = sentence.annotation
+  const gaps = differences(spans, resolved.filter((span) => !down.some((s) => sameSpan(s, span))))
+  const range = Number.isNaN(offset) ? neighbour(resolved.length > 0 ? gaps : [], -1, 1) : { start: offset, end: offset + 1 }
+  const tokens = range && tokensOf(sentence.tokens, range)
   return tokens ? { anchor: tokens[0], head: tokens[1] } : { anchor: 0, head: 0 }
 }
 
