@@ -13,13 +13,14 @@ export function hueToken(hue: number): string {
   return `hue.${wheel(hue)}`
 }
 
+/** The colour of a type's hue, for plain elements. */
+export function hueColour(hue: number | undefined): string {
+  return hue === undefined ? 'var(--chakra-colors-second)' : `var(--chakra-colors-hue-${wheel(hue)})`
+}
+
 /** A type's letters in its hue. */
 export function TypeCode({ code, hue }: { code: string; hue: number | undefined }) {
-  return (
-    <Box as="span" fontWeight="bold" color={hue === undefined ? 'second' : hueToken(hue)}>
-      {code}
-    </Box>
-  )
+  return <b style={{ color: hueColour(hue) }}>{code}</b>
 }
 
 /** A key cap. */

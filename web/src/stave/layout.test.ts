@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 
-import { boundAt, differences, type Lane, layOut, placeOf, setText, stack, tokenNear } from './layout'
+import { boundAt, differences, type Lane, place, placeOf, setText, stack, tokenNear } from './layout'
 
 const measure = (words: string) => Array.from(words).length * 10
 const WORDS = 'The Corrie Lindmoor, from Lindmoor.'
@@ -60,19 +60,19 @@ describe('stack', () => {
   })
 })
 
-describe('layOut', () => {
+describe('place', () => {
   const gold: Lane = { name: 'gold', label: 'Gold', kind: 'gold', spans: [span(4, 19)] }
   const lists: Lane = { name: 'lists', label: 'Lists', kind: 'evidence', spans: [span(4, 19), span(11, 19, 'PRT')] }
 
   it('puts bars under their words', () => {
-    const [system] = layOut(WORDS, 0, tokensOf(WORDS), [gold, lists], [], 1000, measure)
+    const [system] = place(setText(WORDS, 0, tokensOf(WORDS), 1000, measure), [gold, lists], [])
     const [bar] = system?.lanes[0]?.bars ?? []
     expect([bar?.x, bar?.width, bar?.fromBefore, bar?.toAfter]).toEqual([40, 150, false, false])
     expect(system?.lanes[1]?.rows).toBe(2)
   })
 
   it('splits a span over a line break without ticks at the break', () => {
-    const systems = layOut(WORDS, 0, tokensOf(WORDS), [gold], [], 105, measure)
+    const systems = place(setText(WORDS, 0, tokensOf(WORDS), 105, measure), [gold], [])
     const bars = systems.flatMap((system) => system.lanes[0]?.bars ?? [])
     expect(bars.map((bar) => [bar.fromBefore, bar.toAfter])).toEqual([
       [false, true],
@@ -81,12 +81,12 @@ describe('layOut', () => {
   })
 
   it('marks where sources differ, on every line that it touches', () => {
-    const systems = layOut(WORDS, 0, tokensOf(WORDS), [gold], [span(4, 19)], 105, measure)
+    const systems = place(setText(WORDS, 0, tokensOf(WORDS), 105, measure), [gold], [span(4, 19)])
     expect(systems.map((system) => system.columns.length)).toEqual([1, 1, 0, 0].slice(0, systems.length))
   })
 
   it('draws one column where two types differ on the same words', () => {
-    const [system] = layOut(WORDS, 0, tokensOf(WORDS), [gold], [span(4, 19), span(4, 19, 'PER'), span(4, 10)], 1000, measure)
+    const [system] = place(setText(WORDS, 0, tokensOf(WORDS), 1000, measure), [gold], [span(4, 19), span(4, 19, 'PER'), span(4, 10)])
     expect(system?.columns.map((c) => [c.x, c.width])).toEqual([
       [40, 150],
       [40, 60],
@@ -98,7 +98,7 @@ describe('layOut', () => {
     const tokens = tokensOf(words)
     const spans = tokens.filter((_, i) => i % 3 === 0).map((t) => ({ ...t, type: 'VES' }))
     const lanes = Array.from({ length: 6 }, (_, i): Lane => ({ ...gold, name: String(i), spans }))
-    const systems = layOut(words, 0, tokens, lanes, spans, 640, measure)
+    const systems = place(setText(words, 0, tokens, 640, measure), lanes, spans)
     expect(systems.flatMap((s) => s.tokens)).toHaveLength(120)
     expect(systems.flatMap((s) => s.lanes.flatMap((l) => l.bars))).toHaveLength(240)
   })

@@ -114,9 +114,9 @@ export function stack(spans: readonly StaveSpan[]): Map<StaveSpan, number> {
 }
 
 function extent(tokens: readonly PlacedToken[], start: number, end: number): { x: number; width: number } | null {
-  const inside = tokens.filter((t) => t.start < end && start < t.end)
-  const first = inside[0]
-  const last = inside.at(-1)
+  const meets = (t: PlacedToken) => t.start < end && start < t.end
+  const first = tokens.find(meets)
+  const last = tokens.findLast(meets)
   if (!first || !last) return null
   return { x: first.x, width: last.x + last.width - first.x }
 }
@@ -150,34 +150,39 @@ function columnsOf(line: readonly PlacedToken[], differing: readonly StaveSpan[]
   return [...ranges.values()].flatMap((span) => extent(line, span.start, span.end) ?? [])
 }
 
-/** Everything that is drawn, in pixels. Pure: the same input gives the same systems. */
-export function layOut(
-  words: string,
-  start: number,
-  tokens: readonly Range[],
-  lanes: readonly Lane[],
-  differing: readonly StaveSpan[],
-  width: number,
-  measure: Measure,
-): System[] {
-  const rows = lanes.map((lane) => stack(lane.spans))
-  return setText(words, start, tokens, width, measure).map((line) => {
-    const from = line[0]?.start ?? start
-    const to = line.at(-1)?.end ?? start
-    return {
-      tokens: line,
-      width: line.reduce((most, t) => Math.max(most, t.x + t.width), 0),
-      lanes: lanes.map((lane, i) => {
-        const bars = lane.spans.flatMap((span): PlacedBar[] => {
-          const place = extent(line, span.start, span.end)
-          if (!place) return []
-          const row = rows[i]?.get(span) ?? 0
-          return [{ span, ...place, row, fromBefore: span.start < from, toAfter: span.end > to }]
-        })
-        return { lane, bars, rows: bars.reduce((most, bar) => Math.max(most, bar.row + 1), 1) }
-      }),
-      columns: columnsOf(line, differing),
-    }
+/** Put lanes beneath text that is set already. A lane that was placed under the same lines before is the same object again. */
+export function place(lines: readonly PlacedToken[][], lanes: readonly Lane[], differing: readonly StaveSpan[]): System[] {
+  const placed = lanes.map((lane) => placedUnder(lines, lane))
+  return lines.map((line, i) => ({
+    tokens: line,
+    width: line.reduce((most, t) => Math.max(most, t.x + t.width), 0),
+    lanes: placed.flatMap((systems) => systems[i] ?? []),
+    columns: columnsOf(line, differing),
+  }))
+}
+
+const kept = new WeakMap<readonly PlacedToken[][], WeakMap<Lane, PlacedLane[]>>()
+
+function placedUnder(lines: readonly PlacedToken[][], lane: Lane): PlacedLane[] {
+  const known = kept.get(lines) ?? new WeakMap<Lane, PlacedLane[]>()
+  kept.set(lines, known)
+  const found = known.get(lane) ?? placeLane(lines, lane)
+  known.set(lane, found)
+  return found
+}
+
+/** A lane's part of each line. */
+function placeLane(lines: readonly PlacedToken[][], lane: Lane): PlacedLane[] {
+  const rows = stack(lane.spans)
+  return lines.map((line) => {
+    const from = line[0]?.start ?? 0
+    const to = line.at(-1)?.end ?? 0
+    const bars = lane.spans.flatMap((span): PlacedBar[] => {
+      if (span.end <= from || to <= span.start) return []
+      const at = extent(line, span.start, span.end)
+      return at ? [{ span, ...at, row: rows.get(span) ?? 0, fromBefore: span.start < from, toAfter: span.end > to }] : []
+    })
+    return { lane, bars, rows: bars.reduce((most, bar) => Math.max(most, bar.row + 1), 1) }
   })
 }
 

@@ -1,10 +1,10 @@
 import { Box, Flex, Grid } from '@chakra-ui/react'
-import { Fragment, memo, useCallback, useLayoutEffect, useRef, useState } from 'react'
+import { Fragment, memo, useState } from 'react'
 
 import type { DeskSentenceShown, TypeShown } from '../../api/schema'
-import { LinkAct, QuietAct } from '../../parts/controls'
 import { Heading, Section } from '../../parts/layout'
 import { Cap, TypeCode } from '../../parts/signs'
+import { useLatest } from '../../parts/useLatest'
 import { number, score } from '../../parts/words'
 import type { MarkedSpan } from './edits'
 import { LANES } from './lanes'
@@ -47,58 +47,55 @@ export function DeskRight({ types, sentence, words, evidence, isDown, onMark, on
   )
 }
 
-/** Calls the newest of the functions it was given, and is itself always the same one. */
-function useLatest<T>(act: (value: T) => void): (value: T) => void {
-  const latest = useRef(act)
-  useLayoutEffect(() => {
-    latest.current = act
-  })
-  return useCallback((value: T) => latest.current(value), [])
-}
-
 // Neither is drawn again by a key that changes nothing in it.
 
 const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'words' | 'onMark'>) {
   const { types, sentence, evidence, isDown, onTake, onTurnDown } = props
   const [asked, setAsked] = useState(false)
   const hues = new Map(types.map((t) => [t.code, t.hue]))
+  // Plain elements, styled once: they come anew with every move of the cursor.
   return (
-    <>
-      {evidence.length === 0 && <Box color="second">No source finds anything here.</Box>}
+    <Box css={EVIDENCE}>
+      {evidence.length === 0 && <div className="quiet">No source finds anything here.</div>}
       {evidence.map((span) => (
         <Fragment key={`${span.lane}-${span.start}-${span.end}-${span.type}`}>
-          <Flex gap="1" align="baseline" mb="1">
-            <Box flex="1">
+          <div className="one">
+            <div>
               {LABELS.get(span.lane)} <TypeCode code={span.type} hue={hues.get(span.type)} />
               {span.probability !== null && span.probability !== undefined && ` ${score(span.probability)} %`}
               {isDown(span) && ' · turned down'}
-              <Box color="second" fontSize="small">
+              <div className="quiet">
                 {span.lane === 'tagger' ? (
-                  <LinkAct aria-expanded={asked} onClick={() => setAsked(!asked)}>
+                  <button type="button" className="link" aria-expanded={asked} onClick={() => setAsked(!asked)}>
                     why the tagger says so
-                  </LinkAct>
+                  </button>
                 ) : (
                   span.why
                 )}
-              </Box>
-            </Box>
-            <QuietAct px="1" onClick={() => onTake(span)} aria-label={`take ${span.type} from ${span.lane}`}>
+              </div>
+            </div>
+            <button type="button" onClick={() => onTake(span)} aria-label={`take ${span.type} from ${span.lane}`}>
               take
-            </QuietAct>
-            <QuietAct
-              px="1"
-              onClick={() => onTurnDown(span)}
-              aria-label={`${isDown(span) ? 'offer again' : 'turn down'} ${span.type} from ${span.lane}`}
-            >
+            </button>
+            <button type="button" onClick={() => onTurnDown(span)} aria-label={`${isDown(span) ? 'offer again' : 'turn down'} ${span.type} from ${span.lane}`}>
               {isDown(span) ? 'offer again' : 'turn down'}
-            </QuietAct>
-          </Flex>
-          {asked && sentence && span.lane === 'tagger' && <Why sentence={sentence} span={span} />}
+            </button>
+          </div>
+          {asked && sentence && span.lane === 'tagger' && <Why sentence={sentence} span={span} hue={hues.get(span.type)} />}
         </Fragment>
       ))}
-    </>
+    </Box>
   )
 })
+
+const EVIDENCE = {
+  '& .one': { display: 'flex', alignItems: 'baseline', gap: '1', mb: '1' },
+  '& .one > div': { flex: '1' },
+  '& .quiet': { color: 'second', fontSize: 'small' },
+  '& .one button': { color: 'action', px: '1', borderRadius: 'sm', cursor: 'pointer' },
+  '& .one > button:hover': { bg: 'chosen' },
+  '& .one button.link': { px: '0', textDecoration: 'underline', textUnderlineOffset: '3px', textDecorationColor: 'hairline' },
+} as const
 
 const TypeKeys = memo(function TypeKeys({ types, onMark }: { types: readonly TypeShown[]; onMark: (type: string) => void }) {
   return (

@@ -1,7 +1,8 @@
 import { Box } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { useDeferredValue, useState } from 'react'
+import { memo, useState } from 'react'
 
+import { CodePoints } from '../../api/offsets'
 import { useProject } from '../../api/project'
 import type { DeskSentenceShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
@@ -17,18 +18,16 @@ import { elsewhereQuery, elsewhereStavesQuery } from './queries'
 interface ElsewhereProps {
   sentence: DeskSentenceShown
   range: Range
-  words: string
   hues: ReadonlyMap<string, number>
 }
 
 /** How the selected words were signed before. */
-export function Elsewhere({ sentence, range, words, hues }: ElsewhereProps) {
+export const Elsewhere = memo(function Elsewhere({ sentence, range, hues }: ElsewhereProps) {
   const project = useProject()
   const [open, setOpen] = useState(false)
-  // Moving the cursor does not wait for this.
-  const asked = useDeferredValue(range)
-  const inside = sentence.start <= asked.start && asked.end <= sentence.end
-  const told = useQuery({ ...elsewhereQuery(project, sentence.id, asked), enabled: inside }).data
+  const inside = sentence.start <= range.start && range.end <= sentence.end
+  const told = useQuery({ ...elsewhereQuery(project, sentence.id, range), enabled: inside }).data
+  const words = new CodePoints(sentence.words, sentence.start).slice(range.start, range.end)
   return (
     <Box>
       <Heading>Same words elsewhere · {words}</Heading>
@@ -45,7 +44,7 @@ export function Elsewhere({ sentence, range, words, hues }: ElsewhereProps) {
       {open && <Read sentence={sentence} range={range} words={words} hues={hues} onClose={() => setOpen(false)} />}
     </Box>
   )
-}
+})
 
 const times = (count: number) => (count === 1 ? 'once' : count === 2 ? 'twice' : plural(count, 'time'))
 
@@ -65,7 +64,7 @@ function Counts({ lead, counts, hues }: { lead: string; counts: Record<string, n
   )
 }
 
-function Read({ sentence, range, words, hues, onClose }: ElsewhereProps & { onClose: () => void }) {
+function Read({ sentence, range, words, hues, onClose }: ElsewhereProps & { words: string; onClose: () => void }) {
   const project = useProject()
   const query = useQuery(elsewhereStavesQuery(project, sentence.id, range))
   return (

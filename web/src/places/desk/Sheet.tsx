@@ -1,12 +1,14 @@
 import { Box, Flex, Grid } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
-import { memo, type ReactNode, useCallback, useEffect, useMemo, useState } from 'react'
+import { memo, type ReactNode, useCallback, useDeferredValue, useEffect, useMemo, useState } from 'react'
 
 import { useProject } from '../../api/project'
 import { CodePoints } from '../../api/offsets'
+import type { DeskSentenceShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { LinkAct } from '../../parts/controls'
 import { type KeyBinding, useKeys } from '../../parts/keys'
+import { useLatest } from '../../parts/useLatest'
 import { Columns, Section } from '../../parts/layout'
 import { tell } from '../../parts/notes'
 import { stepped } from '../../parts/RowList'
@@ -177,6 +179,9 @@ export function Sheet({ id, queue, left }: SheetProps) {
   ]
   useKeys(keys)
 
+  const unsign = useLatest(desk.unsign)
+  // Moving the cursor does not wait for this.
+  const later = useDeferredValue(range)
   const words = sentence && range ? new CodePoints(sentence.words, sentence.start).slice(range.start, range.end) : ''
   return (
     <Columns
@@ -199,24 +204,7 @@ export function Sheet({ id, queue, left }: SheetProps) {
       <Ask query={desk.query}>
         {(shown) => (
           <Box px="6" pt="4" pb="8">
-            <Flex justify="space-between" fontSize="small" color="second" mb="4" gap="4" wrap="wrap">
-              <Box>
-                <Box as="b" color="ink">
-                  {shown.text.title}
-                </Box>{' '}
-                · {shown.text.group} · sentence {shown.number + 1} of {shown.of} · {stateWords(standing.state, spans.length)}
-                {standing.state === 'signed' && (
-                  <LinkAct ml="3" onClick={desk.unsign}>
-                    take the signing back
-                  </LinkAct>
-                )}
-              </Box>
-              <Flex gap="4">
-                {!shown.quiet && <LaneSwitches />}
-                <Openers onOpen={setOpen} />
-                <span>split: {shown.text.split}</span>
-              </Flex>
-            </Flex>
+            <Head shown={shown} state={standing.state} spans={spans.length} onUnsign={unsign} onOpen={setOpen} />
             {standing.question && <QuestionLine standing={standing} onOpen={ask} />}
             <Context words={shown.before.slice(-CONTEXT)} cut={shown.before.length > CONTEXT} />
             <Stave
@@ -239,7 +227,7 @@ export function Sheet({ id, queue, left }: SheetProps) {
             <Context words={shown.after.slice(0, CONTEXT)} />
             <Section>
               <Grid templateColumns="1fr 1fr" gap="6" ml="laneLabel" maxW="4xl">
-                {!shown.quiet && range && <Elsewhere sentence={shown} range={range} words={words} hues={hues} />}
+                {!shown.quiet && later && <Elsewhere sentence={shown} range={later} hues={hues} />}
                 <Definition types={types} code={desk.under?.type ?? best?.type} />
               </Grid>
             </Section>
@@ -253,6 +241,37 @@ export function Sheet({ id, queue, left }: SheetProps) {
 }
 
 // What does not change with a key is not drawn again with it.
+
+interface HeadProps {
+  shown: DeskSentenceShown
+  state: string
+  spans: number
+  onUnsign: () => void
+  onOpen: (what: 'history' | 'question') => void
+}
+
+const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen }: HeadProps) {
+  return (
+    <Flex justify="space-between" fontSize="small" color="second" mb="4" gap="4" wrap="wrap">
+      <Box>
+        <Box as="b" color="ink">
+          {shown.text.title}
+        </Box>{' '}
+        · {shown.text.group} · sentence {shown.number + 1} of {shown.of} · {stateWords(state, spans)}
+        {state === 'signed' && (
+          <LinkAct ml="3" onClick={onUnsign}>
+            take the signing back
+          </LinkAct>
+        )}
+      </Box>
+      <Flex gap="4">
+        {!shown.quiet && <LaneSwitches />}
+        <Openers onOpen={onOpen} />
+        <span>split: {shown.text.split}</span>
+      </Flex>
+    </Flex>
+  )
+})
 
 const Openers = memo(function Openers({ onOpen }: { onOpen: (what: 'history' | 'question') => void }) {
   return (
@@ -288,7 +307,7 @@ function stateWords(state: string, spans: number): string {
   return state === 'draft' ? 'begun, not signed' : 'untouched'
 }
 
-function Context({ words, cut = false }: { words: string; cut?: boolean }) {
+const Context = memo(function Context({ words, cut = false }: { words: string; cut?: boolean }) {
   const text = words.trim()
   if (!text) return null
   return (
@@ -297,4 +316,4 @@ function Context({ words, cut = false }: { words: string; cut?: boolean }) {
       {text}
     </Box>
   )
-}
+})

@@ -1,10 +1,12 @@
 import { Box, Grid } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
+import type { ReactNode } from 'react'
 
 import { messageOf } from '../../api/client'
 import { CodePoints } from '../../api/offsets'
 import { useProject } from '../../api/project'
 import type { DeskSentenceShown, SpanShown } from '../../api/schema'
+import { hueColour } from '../../parts/signs'
 import { plural } from '../../parts/words'
 import { whyQuery } from './queries'
 
@@ -12,7 +14,7 @@ const signed = (value: number) => `${value < 0 ? '−' : '+'}${Math.abs(value).t
 const PLACES = ['two before', 'the word before', '', 'the word after', 'two after']
 
 /** Which features speak for a tagger's span and which against it; they add up to its lead. */
-export function Why({ sentence, span }: { sentence: DeskSentenceShown; span: SpanShown }) {
+export function Why({ sentence, span, hue }: { sentence: DeskSentenceShown; span: SpanShown; hue: number | undefined }) {
   const project = useProject()
   const query = useQuery(whyQuery(project, sentence.id, span))
   if (query.isError) {
@@ -25,6 +27,7 @@ export function Why({ sentence, span }: { sentence: DeskSentenceShown; span: Spa
   const why = query.data
   if (!why) return <Box color="second">being worked out…</Box>
   const points = new CodePoints(sentence.words, sentence.start)
+  const largest = Math.max(...[...why.contributions.map((part) => part.value), why.rest_value].map(Math.abs), Number.MIN_VALUE)
   const others = why.runner_up.map((s) => `${s.type} “${points.slice(s.start, s.end)}”`).join(', ')
   return (
     <Box fontSize="small" mb="2" role="group" aria-label={`why ${span.type}`}>
@@ -33,29 +36,55 @@ export function Why({ sentence, span }: { sentence: DeskSentenceShown; span: Spa
         {others ? `: ${others}.` : ', which marks nothing in its place.'}
       </Box>
       {why.contributions.map((part, i) => (
-        <Grid key={i} templateColumns="var(--chakra-sizes-10) 1fr" gap="2" borderTopWidth="1px" borderColor="hairline" py="0.5">
-          <Box fontVariantNumeric="tabular-nums" textAlign="right" color={part.value < 0 ? 'bad' : 'good'}>
-            {signed(part.value)}
-          </Box>
-          <Box>
-            {part.feature}
-            {part.word && (
-              <Box as="span" color="second">
-                {' '}
-                {PLACES[part.offset + 2]} {part.offset !== 0 && `“${part.word}”`}
-              </Box>
-            )}
-          </Box>
-        </Grid>
+        <Line key={i} value={part.value} largest={largest} hue={hue}>
+          {part.feature}
+          {part.word && (
+            <Box as="span" color="second">
+              {' '}
+              {PLACES[part.offset + 2]} {part.offset !== 0 && `“${part.word}”`}
+            </Box>
+          )}
+        </Line>
       ))}
       {why.rest > 0 && (
-        <Grid templateColumns="var(--chakra-sizes-10) 1fr" gap="2" borderTopWidth="1px" borderColor="hairline" py="0.5" color="second">
-          <Box fontVariantNumeric="tabular-nums" textAlign="right">
-            {signed(why.rest_value)}
+        <Line value={why.rest_value} largest={largest} hue={hue}>
+          <Box as="span" color="second">
+            {plural(why.rest, 'smaller one')}
           </Box>
-          <Box>{plural(why.rest, 'smaller one')}</Box>
-        </Grid>
+        </Line>
       )}
+    </Box>
+  )
+}
+
+interface LineProps {
+  value: number
+  /** The largest of all values, without its sign: its bar fills half the width. */
+  largest: number
+  hue: number | undefined
+  children: ReactNode
+}
+
+/** One contribution: its figure, and a bar to the right of the middle if it speaks for the span, to the left if against. */
+function Line({ value, largest, hue, children }: LineProps) {
+  const width = `${(50 * Math.abs(value)) / largest}%`
+  return (
+    <Box borderTopWidth="1px" borderColor="hairline" py="0.5">
+      <Grid templateColumns="var(--chakra-sizes-10) 1fr" gap="2">
+        <Box fontVariantNumeric="tabular-nums" textAlign="right" color={value < 0 ? 'bad' : 'good'}>
+          {signed(value)}
+        </Box>
+        <Box>{children}</Box>
+      </Grid>
+      <Box position="relative" h="1.5" aria-hidden="true">
+        <Box position="absolute" insetY="0" left="50%" borderLeftWidth="1px" borderColor="third" />
+        <Box
+          data-bar
+          position="absolute"
+          insetY="0.5"
+          style={value < 0 ? { right: '50%', width, background: 'var(--chakra-colors-bad)' } : { left: '50%', width, background: hueColour(hue) }}
+        />
+      </Box>
     </Box>
   )
 }
