@@ -85,7 +85,7 @@ def _serve_front_end(app: FastAPI, folder: Path) -> None:
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str, request: Request) -> FileResponse:
         if path in others:
-            return FileResponse(others[path])
+            return FileResponse(others[path], headers={"Cache-Control": "max-age=3600"})
         if path.startswith("api/") or "text/html" not in request.headers.get("accept", "text/html"):
             raise HTTPException(404, "There is nothing at this address")
         return FileResponse(folder / "index.html", headers={"Cache-Control": "no-cache"})

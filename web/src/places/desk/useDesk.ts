@@ -225,7 +225,8 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
   const answer = (words: string) => change('answer', { answer: words })
 
   const goTo = (target: QueueItemShown | undefined) => {
-    if (target) void navigate(`/p/${project}/desk/${target.id}`)
+    // At once, not when the browser finds the time: somebody is waiting for it.
+    if (target) void navigate(`/p/${project}/desk/${target.id}`, { flushSync: true })
   }
   const here = useRef(id)
   useLayoutEffect(() => {
