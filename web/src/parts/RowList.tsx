@@ -1,4 +1,3 @@
-import { Box } from '@chakra-ui/react'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { type ReactNode, useEffect, useRef } from 'react'
 
@@ -39,7 +38,7 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
     if (last >= rows.length - 1 && rows.length > 0) onEnd?.()
   }, [last, rows.length, onEnd])
   return (
-    <Box ref={frame} overflowY="auto" flex="1" minH="0" role="listbox" aria-label={label} tabIndex={-1} css={ROWS}>
+    <div ref={frame} className="rows" role="listbox" aria-label={label} tabIndex={-1}>
       <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
         {items.map((item) => {
           const row = rows[item.index] as T
@@ -59,22 +58,9 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
           )
         })}
       </div>
-    </Box>
+    </div>
   )
 }
-
-// Styled once for all rows: they are drawn anew at every act.
-const ROWS = {
-  '& [role=option]': {
-    position: 'absolute',
-    insetX: '0',
-    top: '0',
-    borderLeft: '3px solid transparent',
-    cursor: 'pointer',
-  },
-  '& [role=option]:hover': { bg: 'chosen' },
-  '& [role=option][aria-selected=true]': { bg: 'paper', borderLeftColor: 'action' },
-} as const
 
 /**
  * The row `step` places after the chosen one, the first or last row at the ends. Without a chosen one the first;

@@ -1,4 +1,4 @@
-import { Box, Flex, Grid } from '@chakra-ui/react'
+import { Box, Flex } from '@chakra-ui/react'
 import { type ReactNode, useEffect, useRef } from 'react'
 
 /** Left: what there is to go through. Middle: the thing itself. Right: what explains it. */
@@ -11,32 +11,22 @@ export function Columns({ left, children, right }: { left?: ReactNode; children:
   }, [])
   const columns = [left ? 'var(--chakra-sizes-left)' : '', 'minmax(0, 1fr)', right ? 'var(--chakra-sizes-right)' : '']
   return (
-    <Grid templateColumns={columns.filter(Boolean).join(' ')} h="full" minH="0">
-      {left && (
-        <Flex direction="column" minH="0" borderRightWidth="1px" borderColor="hairline" bg="ground" as="nav">
-          {left}
-        </Flex>
-      )}
-      <Box as="main" ref={main} minH="0" overflow="auto" bg="paper" id="main" tabIndex={-1} outline="none">
+    <div className="columns" style={{ gridTemplateColumns: columns.filter(Boolean).join(' ') }}>
+      {left && <nav>{left}</nav>}
+      <main ref={main} id="main" tabIndex={-1}>
         {children}
-      </Box>
-      {right && (
-        <Box as="aside" minH="0" overflow="auto" borderLeftWidth="1px" borderColor="hairline" bg="ground" p="3.5">
-          {right}
-        </Box>
-      )}
-    </Grid>
+      </main>
+      {right && <aside>{right}</aside>}
+    </div>
   )
 }
 
 export function Heading({ children, side }: { children: ReactNode; side?: ReactNode }) {
   return (
-    <Flex justify="space-between" align="baseline" gap="3" mb="1.5">
-      <Box as="h2" fontSize="tiny" fontWeight="bold" color="second">
-        {children}
-      </Box>
+    <div className="heading">
+      <h2>{children}</h2>
       {side}
-    </Flex>
+    </div>
   )
 }
 
@@ -56,9 +46,7 @@ export function Title({ children, side }: { children: ReactNode; side?: ReactNod
 }
 
 export function Section({ children, first = false }: { children: ReactNode; first?: boolean }) {
-  return (
-    <Box {...(first ? {} : { borderTopWidth: '1px', borderColor: 'hairline', mt: '4', pt: '3.5' })}>{children}</Box>
-  )
+  return <div className={first ? undefined : 'section'}>{children}</div>
 }
 
 /** A place where nothing is yet: says what belongs there and offers the act that fills it. */

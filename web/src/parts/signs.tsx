@@ -53,16 +53,14 @@ const STATE_NAMES: Record<string, string> = {
 /** How far a sentence is: an empty ring, a half-filled one, a full one. */
 export function StateSign({ state }: { state: string }) {
   return (
-    <Box asChild color={state === 'untouched' ? 'third' : state === 'signed' ? 'goldMark' : 'ink'} flexShrink="0">
-      <svg width="11" height="11" viewBox="0 0 12 12" role="img" aria-label={STATE_NAMES[state] ?? state}>
-        {state === 'signed' ? (
-          <circle cx="6" cy="6" r="5" fill="currentColor" />
-        ) : (
-          <circle cx="6" cy="6" r="4.5" fill="none" stroke="currentColor" strokeWidth="1.2" />
-        )}
-        {state === 'draft' && <path d="M6 1.5a4.5 4.5 0 0 0 0 9z" fill="currentColor" />}
-      </svg>
-    </Box>
+    <svg className={`stateSign ${state}`} width="11" height="11" viewBox="0 0 12 12" role="img" aria-label={STATE_NAMES[state] ?? state}>
+      {state === 'signed' ? (
+        <circle cx="6" cy="6" r="5" fill="currentColor" />
+      ) : (
+        <circle cx="6" cy="6" r="4.5" fill="none" stroke="currentColor" strokeWidth="1.2" />
+      )}
+      {state === 'draft' && <path d="M6 1.5a4.5 4.5 0 0 0 0 9z" fill="currentColor" />}
+    </svg>
   )
 }
 

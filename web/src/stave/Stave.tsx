@@ -1,7 +1,6 @@
 import { memo, type PointerEvent, useLayoutEffect, useMemo, useRef, useState } from 'react'
 
 import { CodePoints } from '../api/offsets'
-import { Drawing } from './Drawing'
 import { boundAt, keyOf, type Lane, place, type Range, setText, type StaveSpan, tokenNear } from './layout'
 import { measureText, useFontTurn } from './measure'
 import { SystemView } from './SystemView'
@@ -145,7 +144,7 @@ export const Stave = memo(function Stave(props: StaveProps) {
   const last = selection ? Math.max(selection.anchor, selection.head) : -2
 
   return (
-    <Drawing data-stave onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={cancel}>
+    <div className="stave" data-stave onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={cancel}>
       <div className="spoken">
         <p>{words}</p>
         <SpanList lanes={lanes} words={words} start={start} />
@@ -172,7 +171,7 @@ export const Stave = memo(function Stave(props: StaveProps) {
             />
           ))}
       </div>
-    </Drawing>
+    </div>
   )
 })
 

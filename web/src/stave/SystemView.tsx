@@ -18,7 +18,7 @@ interface SystemViewProps {
   boundable: boolean
 }
 
-// All in this module are plain elements, styled once for the whole stave by Drawing: a sentence has hundreds of them, and
+// All in this module are plain elements, styled once under .stave in theme/plain: a sentence has hundreds of them, and
 // many come anew with every key.
 
 /** One line of text with its lanes, its selection and its cursor. */

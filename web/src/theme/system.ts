@@ -1,5 +1,7 @@
 import { createSystem, defaultConfig, defineConfig } from '@chakra-ui/react'
 
+import { plain } from './plain'
+
 /**
  * The one place where colours, sizes and typefaces have values. Components name tokens.
  *
@@ -22,6 +24,7 @@ const config = defineConfig({
     body: { bg: 'ground', color: 'ink', fontFamily: 'body', fontSize: 'ui', lineHeight: '1.45' },
     'input, select, textarea, button': { fontFamily: 'inherit' },
     '*:focus-visible': { outline: '2px solid', outlineColor: 'action', outlineOffset: '1px' },
+    ...plain,
     '*': { _motionReduce: { transition: 'none !important', animation: 'none !important' } },
   },
   theme: {

@@ -1,11 +1,12 @@
 import { Box } from '@chakra-ui/react'
 import { useState } from 'react'
-import { Navigate } from 'react-router'
+import { Navigate, useNavigate } from 'react-router'
 
 import { useProject } from '../../api/project'
 import { Columns, Empty } from '../../parts/layout'
 import { DeskQueue, type Passage } from './DeskQueue'
 import { Conflicts } from './Conflicts'
+import { Reading } from './Reading'
 import { Sheet } from './Sheet'
 import { useOpenOutbox, useOutboxState, useQueue } from './useDesk'
 
@@ -16,6 +17,12 @@ export function Desk() {
   const queue = useQueue(passage.split, passage.order, passage.show)
   const outbox = useOutboxState()
   useOpenOutbox()
+  const [reading, setReading] = useState(false)
+  const navigate = useNavigate()
+  const open = (sentence: number) => {
+    setReading(false)
+    void navigate(`/p/${project}/desk/${sentence}`)
+  }
   const { chosen, firstOpen } = queue
   if (chosen === null && firstOpen !== undefined) {
     return <Navigate to={`/p/${project}/desk/${firstOpen}`} replace />
@@ -29,14 +36,16 @@ export function Desk() {
           sent; go on working.
         </Box>
       )}
-      {chosen === null ? (
+      {chosen !== null && reading ? (
+        <Reading id={chosen} left={left} onOpen={open} />
+      ) : chosen === null ? (
         <Columns left={left}>
           {queue.query.isSuccess && (
-            <Empty>There is nothing to annotate here. Add a text under Texts, or choose another split.</Empty>
+            <Empty>There is nothing to annotate here. Add a text under Texts, or choose another split or search.</Empty>
           )}
         </Columns>
       ) : (
-        <Sheet key="sheet" id={chosen} queue={queue} left={left} />
+        <Sheet id={chosen} queue={queue} left={left} onRead={() => setReading(true)} />
       )}
       <Conflicts />
     </Box>

@@ -1,15 +1,20 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { memo } from 'react'
+import { memo, useState } from 'react'
 import { useNavigate } from 'react-router'
 
 import { useProject } from '../../api/project'
 import type { QueueItemShown } from '../../api/schema'
+import { useScheme } from '../../api/useScheme'
 import { ChoiceField, LinkAct, TextField } from '../../parts/controls'
+import { useKeys } from '../../parts/keys'
 import { RowList } from '../../parts/RowList'
 import { Meter, StateSign } from '../../parts/signs'
 import { number, percent, plural } from '../../parts/words'
+import { Correct } from './Correct'
 import { type By, type Order, paceQuery } from './queries'
+import { describe, meansGold } from './search'
+import { SearchWindow } from './SearchWindow'
 import type { Show, useQueue } from './useDesk'
 
 const SPLITS = [
@@ -94,6 +99,7 @@ const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<D
         <ChoiceField quietLabel label="texts" value={split} onChange={(wanted) => onPassage({ ...passage, split: wanted })} options={SPLITS} />
         <ChoiceField quietLabel label="show" value={show} onChange={(wanted) => onPassage({ ...passage, show: wanted as Show })} options={SHOWS} />
       </Flex>
+      <SearchLine order={order} split={split} onOrder={(wanted) => onPassage({ ...passage, order: wanted })} />
       {order.by !== 'reading' && order.by !== 'random' && (
         <Box fontSize="tiny" color="second" mb="1.5">
           The order stays as it was made. <LinkAct onClick={() => reorder({ turn: Date.now() })}>order anew</LinkAct>
@@ -102,6 +108,33 @@ const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<D
     </>
   )
 })
+
+/** What is searched for, and what can be done with what is found. */
+function SearchLine({ order, split, onOrder }: { order: Order; split: string; onOrder: (order: Order) => void }) {
+  const { types, hues } = useScheme()
+  const [open, setOpen] = useState<'search' | 'correct' | null>(null)
+  const { search } = order
+  useKeys([{ keys: ['#'], caps: ['#'], label: 'search sentences', run: () => setOpen('search'), quiet: true }])
+  const close = () => setOpen(null)
+  return (
+    <Box fontSize="small" mb="1.5">
+      {search ? (
+        <>
+          <Box mb="0.5">Found: {describe(search, types)}</Box>
+          <Flex gap="3" wrap="wrap">
+            <LinkAct onClick={() => setOpen('search')}>search again</LinkAct>
+            {meansGold(search) && <LinkAct onClick={() => setOpen('correct')}>correct them</LinkAct>}
+            <LinkAct onClick={() => onOrder({ ...order, search: null })}>show all</LinkAct>
+          </Flex>
+        </>
+      ) : (
+        <LinkAct onClick={() => setOpen('search')}>search sentences</LinkAct>
+      )}
+      {open === 'search' && <SearchWindow search={search} split={split} order={order} types={types} onClose={close} onSearch={onOrder} />}
+      {open === 'correct' && search && <Correct search={search} split={split} types={types} hues={hues} onClose={close} />}
+    </Box>
+  )
+}
 
 interface ProgressProps {
   total: number
@@ -150,20 +183,17 @@ function worth(by: By, value: number | null): string {
 // Rows come again with every act; those whose sentence is as before need no drawing.
 const QueueRow = memo(function QueueRow({ item, isChosen, by }: { item: QueueItemShown; isChosen: boolean; by: By }) {
   const said = worth(by, item.worth)
+  const open = item.state !== 'signed'
   return (
-    <Flex align="center" gap="2" px="2.5" h="row" color={item.state === 'signed' && !isChosen ? 'second' : 'ink'}>
+    <div className="queueRow" style={open || isChosen ? undefined : { color: 'var(--chakra-colors-second)' }}>
       <StateSign state={item.state} />
-      <Box flex="1" truncate>
-        {(item.number === 0 || by !== 'reading') && (
-          <Box as="span" fontWeight="bold" fontSize="tiny" color="second" mr="1.5">
-            {item.title}
-          </Box>
-        )}
+      <div className="words">
+        {(item.number === 0 || by !== 'reading') && <b>{item.title}</b>}
         {item.words}
-      </Box>
-      <Box fontSize="tiny" color={item.asked || (said && item.state !== 'signed') ? 'bad' : 'second'}>
-        {item.asked ? 'asked' : item.state === 'signed' && item.spans === 0 ? 'empty' : item.state !== 'signed' && said ? said : item.spans > 0 ? item.spans : ''}
-      </Box>
-    </Flex>
+      </div>
+      <div className={item.asked || (said && open) ? 'said bad' : 'said'}>
+        {item.asked ? 'asked' : !open && item.spans === 0 ? 'empty' : open && said ? said : item.spans > 0 ? item.spans : ''}
+      </div>
+    </div>
   )
 })

@@ -55,7 +55,7 @@ const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'wor
   const hues = new Map(types.map((t) => [t.code, t.hue]))
   // Plain elements, styled once: they come anew with every move of the cursor.
   return (
-    <Box css={EVIDENCE}>
+    <div className="evidenceHere">
       {evidence.length === 0 && <div className="quiet">No source finds anything here.</div>}
       {evidence.map((span) => (
         <Fragment key={`${span.lane}-${span.start}-${span.end}-${span.type}`}>
@@ -84,18 +84,9 @@ const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'wor
           {asked && sentence && span.lane === 'tagger' && <Why sentence={sentence} span={span} hue={hues.get(span.type)} />}
         </Fragment>
       ))}
-    </Box>
+    </div>
   )
 })
-
-const EVIDENCE = {
-  '& .one': { display: 'flex', alignItems: 'baseline', gap: '1', mb: '1' },
-  '& .one > div': { flex: '1' },
-  '& .quiet': { color: 'second', fontSize: 'small' },
-  '& .one button': { color: 'action', px: '1', borderRadius: 'sm', cursor: 'pointer' },
-  '& .one > button:hover': { bg: 'chosen' },
-  '& .one button.link': { px: '0', textDecoration: 'underline', textUnderlineOffset: '3px', textDecorationColor: 'hairline' },
-} as const
 
 const TypeKeys = memo(function TypeKeys({ types, onMark }: { types: readonly TypeShown[]; onMark: (type: string) => void }) {
   return (

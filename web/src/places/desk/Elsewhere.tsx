@@ -19,10 +19,12 @@ interface ElsewhereProps {
   sentence: DeskSentenceShown
   range: Range
   hues: ReadonlyMap<string, number>
+  /** Mark all like the span under the cursor, where there is one. */
+  onAlike?: (() => void) | undefined
 }
 
 /** How the selected words were signed before. */
-export const Elsewhere = memo(function Elsewhere({ sentence, range, hues }: ElsewhereProps) {
+export const Elsewhere = memo(function Elsewhere({ sentence, range, hues, onAlike }: ElsewhereProps) {
   const project = useProject()
   const [open, setOpen] = useState(false)
   const inside = sentence.start <= range.start && range.end <= sentence.end
@@ -40,6 +42,11 @@ export const Elsewhere = memo(function Elsewhere({ sentence, range, hues }: Else
           {told.bare > 0 && <Box>unmarked {times(told.bare)}</Box>}
           <LinkAct onClick={() => setOpen(true)}>read {plural(told.sentences, 'sentence')}</LinkAct>
         </>
+      )}
+      {onAlike && (
+        <Box>
+          <LinkAct onClick={onAlike}>mark all like this in unsigned sentences</LinkAct>
+        </Box>
       )}
       {open && <Read sentence={sentence} range={range} words={words} hues={hues} onClose={() => setOpen(false)} />}
     </Box>

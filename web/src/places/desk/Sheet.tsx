@@ -14,6 +14,7 @@ import { tell } from '../../parts/notes'
 import { stepped } from '../../parts/RowList'
 import { differences, type StaveSpan } from '../../stave/layout'
 import { Stave } from '../../stave/Stave'
+import { Alike } from './Alike'
 import { Definition } from './Definition'
 import { DeskRight } from './DeskRight'
 import { type MarkedSpan, neighbour, nextGap, nextRun, overlaps, sameSpan, tokensOf, undisputed } from './edits'
@@ -32,16 +33,17 @@ interface SheetProps {
   id: number
   queue: ReturnType<typeof useQueue>
   left: ReactNode
+  onRead: () => void
 }
 
 /** One sentence open on the Desk. */
-export function Sheet({ id, queue, left }: SheetProps) {
+export function Sheet({ id, queue, left, onRead }: SheetProps) {
   const { items } = queue
   const project = useProject()
   const client = useQueryClient()
   const desk = useSentence(id, queue)
   const { sentence, standing, selection, setSelection, types } = desk
-  const [open, setOpen] = useState<'history' | 'question' | null>(null)
+  const [open, setOpen] = useState<'history' | 'question' | 'alike' | null>(null)
 
   const next = stepped(items, (item) => item.id, id, 1)
   // Where signing leads to is fetched ahead, so that nobody waits for it.
@@ -131,13 +133,19 @@ export function Sheet({ id, queue, left }: SheetProps) {
     else tell(by > 0 ? 'No span or evidence follows here.' : 'No span or evidence stands before this.')
   }
   const ask = () => setOpen('question')
+  const { under } = desk
+  const alike = () => {
+    if (sentence?.quiet) tell(sentence.quiet)
+    else if (under) setOpen('alike')
+    else tell('Mark the words here first, then all like them.')
+  }
 
   const keys: KeyBinding[] = [
     { keys: ['arrowright'], caps: ['← →'], label: 'token', run: () => step(1, false) },
     { keys: ['arrowleft'], caps: ['←'], label: 'token before', run: () => step(-1, false), quiet: true },
     { keys: ['shift+arrowright'], caps: ['shift', '→'], label: 'widen', run: () => step(1, true) },
     { keys: ['shift+arrowleft'], caps: ['shift', '←'], label: 'narrow or widen to the left', run: () => step(-1, true), quiet: true },
-    { keys: ['ctrl+arrowright'], caps: ['ctrl', '→'], label: 'next name or figure', short: 'name', run: () => stepRun(1) },
+    { keys: ['ctrl+arrowright'], caps: ['ctrl', '→'], label: 'next name or figure', run: () => stepRun(1), quiet: true },
     { keys: ['ctrl+arrowleft'], caps: ['ctrl', '←'], label: 'name or figure before', run: () => stepRun(-1), quiet: true },
     { keys: ['ctrl+shift+arrowright'], caps: ['ctrl', 'shift', '→'], label: 'one sign more, also within a word', run: () => stepSign(1), quiet: true },
     { keys: ['ctrl+shift+arrowleft'], caps: ['ctrl', 'shift', '←'], label: 'one sign less, also within a word', run: () => stepSign(-1), quiet: true },
@@ -149,7 +157,7 @@ export function Sheet({ id, queue, left }: SheetProps) {
     { keys: [], caps: ['letter'], label: 'mark', run: () => undefined },
     { keys: [','], caps: [','], label: 'mark as last time', run: desk.markAgain, quiet: true },
     { keys: ['space'], caps: ['space'], label: 'take the evidence', short: 'take', run: takeBest },
-    { keys: ['shift+space'], caps: ['shift', 'space'], label: 'take all undisputed', short: 'take all', run: takeAll },
+    { keys: ['shift+space'], caps: ['shift', 'space'], label: 'take all undisputed', run: takeAll, quiet: true },
     { keys: ['-'], caps: ['-'], label: 'turn down', run: () => onBest((span) => desk.turnDown(span, evidence)) },
     { keys: ['.'], caps: ['.'], label: 'next gap', short: 'gap', run: gap },
     { keys: ['backspace', 'delete'], caps: ['⌫'], label: 'remove', run: desk.remove },
@@ -164,6 +172,8 @@ export function Sheet({ id, queue, left }: SheetProps) {
     { keys: ['alt+shift+arrowleft'], caps: ['alt', 'shift', '←'], label: 'beginning of the span one token back', run: () => desk.nudge('start', -1), quiet: true },
     { keys: ['/'], caps: ['/'], label: 'split the span before this word', run: desk.splitHere, quiet: true },
     { keys: ['+'], caps: ['+'], label: 'join the span with the next one', run: desk.joinNext, quiet: true },
+    { keys: ['*'], caps: ['*'], label: 'mark all like this span', run: alike, quiet: true },
+    { keys: ['='], caps: ['='], label: 'read the whole text', run: onRead, quiet: true },
     { keys: ['!'], caps: ['!'], label: 'ask the lead', run: ask, quiet: true },
     { keys: ['ctrl+backspace'], caps: ['ctrl', 'backspace'], label: 'take the signing back', run: desk.unsign, quiet: true },
     ...EVERY_LANE.map(
@@ -180,6 +190,8 @@ export function Sheet({ id, queue, left }: SheetProps) {
   useKeys(keys)
 
   const unsign = useLatest(desk.unsign)
+  const read = useLatest(onRead)
+  const markAlike = useLatest(alike)
   // Moving the cursor does not wait for this.
   const later = useDeferredValue(range)
   const words = sentence && range ? new CodePoints(sentence.words, sentence.start).slice(range.start, range.end) : ''
@@ -204,7 +216,7 @@ export function Sheet({ id, queue, left }: SheetProps) {
       <Ask query={desk.query}>
         {(shown) => (
           <Box px="6" pt="4" pb="8">
-            <Head shown={shown} state={standing.state} spans={spans.length} onUnsign={unsign} onOpen={setOpen} />
+            <Head shown={shown} state={standing.state} spans={spans.length} onUnsign={unsign} onOpen={setOpen} onRead={read} />
             {standing.question && <QuestionLine standing={standing} onOpen={ask} />}
             <Context words={shown.before.slice(-CONTEXT)} cut={shown.before.length > CONTEXT} />
             <Stave
@@ -227,7 +239,7 @@ export function Sheet({ id, queue, left }: SheetProps) {
             <Context words={shown.after.slice(0, CONTEXT)} />
             <Section>
               <Grid templateColumns="1fr 1fr" gap="6" ml="laneLabel" maxW="4xl">
-                {!shown.quiet && later && <Elsewhere sentence={shown} range={later} hues={hues} />}
+                {!shown.quiet && later && <Elsewhere sentence={shown} range={later} hues={hues} onAlike={under ? markAlike : undefined} />}
                 <Definition types={types} code={desk.under?.type ?? best?.type} />
               </Grid>
             </Section>
@@ -235,6 +247,15 @@ export function Sheet({ id, queue, left }: SheetProps) {
         )}
       </Ask>
       {open === 'history' && <History sentence={id} hues={hues} onClose={() => setOpen(null)} />}
+      {open === 'alike' && sentence && under && (
+        <Alike
+          sentence={id}
+          span={under}
+          words={new CodePoints(sentence.words, sentence.start).slice(under.start, under.end)}
+          hues={hues}
+          onClose={() => setOpen(null)}
+        />
+      )}
       {open === 'question' && <Question standing={standing} onAsk={desk.ask} onAnswer={desk.answer} onClose={() => setOpen(null)} />}
     </Columns>
   )
@@ -248,9 +269,10 @@ interface HeadProps {
   spans: number
   onUnsign: () => void
   onOpen: (what: 'history' | 'question') => void
+  onRead: () => void
 }
 
-const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen }: HeadProps) {
+const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen, onRead }: HeadProps) {
   return (
     <Flex justify="space-between" fontSize="small" color="second" mb="4" gap="4" wrap="wrap">
       <Box>
@@ -266,6 +288,7 @@ const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen }: HeadP
       </Box>
       <Flex gap="4">
         {!shown.quiet && <LaneSwitches />}
+        <LinkAct onClick={onRead}>read the text</LinkAct>
         <Openers onOpen={onOpen} />
         <span>split: {shown.text.split}</span>
       </Flex>
@@ -311,9 +334,9 @@ const Context = memo(function Context({ words, cut = false }: { words: string; c
   const text = words.trim()
   if (!text) return null
   return (
-    <Box fontFamily="text" fontSize="context" color="third" whiteSpace="pre-line" ml="laneLabel" mb="3" maxW="3xl">
+    <div className="context">
       {cut && '… '}
       {text}
-    </Box>
+    </div>
   )
 })

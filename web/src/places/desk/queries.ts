@@ -192,11 +192,11 @@ export function changeAtOnce(project: string, wish: AtOnceWish): Promise<AtOnceS
   return body(api.POST('/api/projects/{project}/desk/at-once', { params: { path: { project } }, body: wish }))
 }
 
-export const readingQuery = (project: string, text: number) =>
+export const readingQuery = (project: string, from: { text: number; number: number }) =>
   infiniteQueryOptions({
-    queryKey: ['p', project, 'desk', 'reading', text],
+    queryKey: ['p', project, 'desk', 'reading', from],
     queryFn: ({ pageParam }) =>
       body(api.GET('/api/projects/{project}/desk/reading', { params: { path: { project }, query: pageParam } })),
-    initialPageParam: { text, number: 0 },
+    initialPageParam: from,
     getNextPageParam: (page) => page.next,
   })

@@ -3,10 +3,11 @@ import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } fr
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 
 import { ProblemError } from '../../api/client'
-import { onAnnotation } from '../../api/live'
+import { invalidate, onAnnotation } from '../../api/live'
 import { meQuery, schemeQuery, useProject } from '../../api/project'
 import type { ChangeWish, DeskSentenceShown, QueueItemShown, TypeShown } from '../../api/schema'
 import { tell, tellError } from '../../parts/notes'
+import { plural } from '../../parts/words'
 import { differences } from '../../stave/layout'
 import type { Selection } from '../../stave/Stave'
 import {
@@ -282,6 +283,13 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
     try {
       const done = await travel[way](project)
       remember(client, project, done.sentence_id, done.annotation)
+      if (done.sentences + done.left > 1) {
+        // The others of that act are looked up again.
+        invalidate(client, project, 'desk')
+        await catchUp(client, project)
+        const others = done.left > 0 ? `; ${plural(done.left, 'sentence')} left alone, because they were changed since` : ''
+        tell(`${way === 'undo' ? 'Taken back' : 'Done again'} in ${plural(done.sentences, 'sentence')}${others}.`)
+      }
       if (done.sentence_id !== id) await navigate(`/p/${project}/desk/${done.sentence_id}`)
     } catch (error) {
       if (error instanceof ProblemError && error.status === 404) tell(error.message)

@@ -1,0 +1,173 @@
+import type { SystemStyleObject } from '@chakra-ui/react'
+
+/*
+ * What is drawn anew with every key, or stands there by the hundred, is made of plain elements: a component with style
+ * properties costs more than the element that it draws. Their looks stand here, once, in the same tokens.
+ */
+
+/** Bars of gold are solid; those of evidence are a rule with a tick at each end and the letters in a gap. */
+const stave: SystemStyleObject = {
+  display: 'flex',
+  flexDirection: 'column',
+  '& .spoken': { position: 'absolute', width: '1px', height: '1px', overflow: 'hidden', clipPath: 'inset(50%)', whiteSpace: 'nowrap' },
+  '& .system': { display: 'flex' },
+  '& [aria-hidden] > .system': { mb: '3.5' },
+  '& .labels': {
+    width: 'laneLabel',
+    flexShrink: '0',
+    pt: 'textLine',
+    pr: '2.5',
+    fontSize: 'tiny',
+    lineHeight: 'lane',
+    textAlign: 'right',
+    color: 'second',
+  },
+  '& > .system > .labels': { pt: '0' },
+  '& .labels > .gold': { color: 'gold', fontWeight: 'bold' },
+  '& .field': { position: 'relative', flex: '1', minWidth: '0' },
+  '& .words': {
+    position: 'relative',
+    zIndex: '2',
+    height: 'textLine',
+    fontFamily: 'text',
+    fontSize: 'stave',
+    lineHeight: 'textLine',
+  },
+  '& .words.selectable': { cursor: 'text', userSelect: 'none' },
+  '& .words > span': { position: 'absolute', whiteSpace: 'pre' },
+  '& .lane': { position: 'relative', boxSizing: 'border-box', borderBottom: '1px solid', borderColor: 'hairline' },
+  '& .lane.gold': { bg: 'goldGround' },
+  '& [data-differs]': {
+    position: 'absolute',
+    zIndex: '1',
+    top: '0.5',
+    bottom: '0',
+    mx: '-1',
+    px: '1',
+    boxSizing: 'content-box',
+    borderRadius: 'sm',
+    bg: 'badGround',
+    pointerEvents: 'none',
+  },
+  '& [data-selection], & [data-cursor]': {
+    position: 'absolute',
+    top: '0.5',
+    height: 'marked',
+    mx: '-0.5',
+    px: '0.5',
+    boxSizing: 'content-box',
+    borderBottom: '2px solid',
+    borderColor: 'ink',
+  },
+  '& [data-selection]': { bg: 'chosen' },
+  '& [data-cursor]': { borderColor: 'action' },
+  '& .bar': {
+    position: 'absolute',
+    zIndex: '2',
+    display: 'flex',
+    alignItems: 'center',
+    justifyContent: 'center',
+    height: '3',
+    fontSize: 'tiny',
+    fontWeight: 'bold',
+    lineHeight: '1',
+  },
+  '& .bar.gold': { color: 'knockout', borderRadius: 'xs' },
+  '& .bar.gold.fromBefore': { borderLeftRadius: '0' },
+  '& .bar.gold.toAfter': { borderRightRadius: '0' },
+  '& .bar > [data-tick]': { position: 'absolute', top: '-4px', bottom: '-4px', width: '8px', cursor: 'ew-resize' },
+  '& .bar > [data-tick=start]': { left: '-4px' },
+  '& .bar > [data-tick=end]': { right: '-4px' },
+  '& .bar.evidence > i': { flex: '1', height: '10px', position: 'relative', borderColor: 'currentcolor' },
+  '& .bar.evidence > i::before': { content: '""', position: 'absolute', insetX: '0', top: '4px', borderTop: '1.5px solid' },
+  '& .bar.doubtful > i::before, & .bar.down > i::before': { borderTopStyle: 'dashed' },
+  '& .bar.evidence:not(.fromBefore) > i:first-of-type': { borderLeft: '2px solid' },
+  '& .bar.evidence:not(.toAfter) > i:last-of-type': { borderRight: '2px solid' },
+  '& .bar > span': { px: '0.5', whiteSpace: 'nowrap' },
+  '& .bar.down > span': { textDecoration: 'line-through' },
+}
+
+/** Three columns, as layout.tsx sets them up. */
+const columns: SystemStyleObject = {
+  display: 'grid',
+  height: 'full',
+  minHeight: '0',
+  '& > nav': { display: 'flex', flexDirection: 'column', minHeight: '0', borderRight: '1px solid', borderColor: 'hairline', bg: 'ground' },
+  '& > main': { minHeight: '0', overflow: 'auto', bg: 'paper', outline: 'none' },
+  '& > aside': { minHeight: '0', overflow: 'auto', borderLeft: '1px solid', borderColor: 'hairline', bg: 'ground', p: '3.5' },
+}
+
+/** Rows of a list that draws only what is seen. */
+const rows: SystemStyleObject = {
+  flex: '1',
+  minHeight: '0',
+  overflowY: 'auto',
+  '& [role=option]': { position: 'absolute', insetX: '0', top: '0', borderLeft: '3px solid transparent', cursor: 'pointer' },
+  '& [role=option]:hover': { bg: 'chosen' },
+  '& [role=option][aria-selected=true]': { bg: 'paper', borderLeftColor: 'action' },
+}
+
+/** A sentence in the queue: its state, its words, and what is to be said of it. */
+const queueRow: SystemStyleObject = {
+  display: 'flex',
+  alignItems: 'center',
+  gap: '2',
+  px: '2.5',
+  height: 'row',
+  '& > .words': { flex: '1', minWidth: '0', overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' },
+  '& > .words > b': { fontSize: 'tiny', color: 'second', mr: '1.5' },
+  '& > .said': { fontSize: 'tiny', color: 'second' },
+  '& > .said.bad': { color: 'bad' },
+}
+
+const stateSign: SystemStyleObject = {
+  flexShrink: '0',
+  '&.untouched': { color: 'third' },
+  '&.draft': { color: 'ink' },
+  '&.signed': { color: 'goldMark' },
+}
+
+/** Evidence at the cursor, with what can be done with it. */
+const evidence: SystemStyleObject = {
+  '& .one': { display: 'flex', alignItems: 'baseline', gap: '1', mb: '1' },
+  '& .one > div': { flex: '1' },
+  '& .quiet': { color: 'second', fontSize: 'small' },
+  '& .one button': { color: 'action', px: '1', borderRadius: 'sm', cursor: 'pointer' },
+  '& .one > button:hover': { bg: 'chosen' },
+  '& .one button.link': { px: '0', textDecoration: 'underline', textUnderlineOffset: '3px', textDecorationColor: 'hairline' },
+}
+
+const heading: SystemStyleObject = {
+  display: 'flex',
+  justifyContent: 'space-between',
+  alignItems: 'baseline',
+  gap: '3',
+  mb: '1.5',
+  '& > h2': { fontSize: 'tiny', fontWeight: 'bold', color: 'second' },
+}
+
+const section: SystemStyleObject = { borderTop: '1px solid', borderColor: 'hairline', mt: '4', pt: '3.5' }
+
+/** The sentences around the open one. */
+const context: SystemStyleObject = {
+  fontFamily: 'text',
+  fontSize: 'context',
+  color: 'third',
+  whiteSpace: 'pre-line',
+  ml: 'laneLabel',
+  mb: '3',
+  maxWidth: '3xl',
+}
+
+/** By class, for the system's global styles. */
+export const plain: Record<string, SystemStyleObject> = {
+  '.stave': stave,
+  '.columns': columns,
+  '.rows': rows,
+  '.queueRow': queueRow,
+  '.stateSign': stateSign,
+  '.evidenceHere': evidence,
+  '.heading': heading,
+  '.section': section,
+  '.context': context,
+}
