@@ -11,6 +11,8 @@ interface WindowProps {
   children: ReactNode
   footer?: ReactNode
   wide?: boolean
+  /** A click beside it does not close it: what was typed or chosen in it would be lost. */
+  stays?: boolean
 }
 
 function Hush() {
@@ -20,9 +22,9 @@ function Hush() {
 }
 
 /** A window over the page; Escape closes it. */
-export function Window({ title, onClose, children, footer, wide = false }: WindowProps) {
+export function Window({ title, onClose, children, footer, wide = false, stays = false }: WindowProps) {
   return (
-    <Dialog.Root open onOpenChange={(e) => !e.open && onClose()} scrollBehavior="inside" placement="center">
+    <Dialog.Root open onOpenChange={(e) => !e.open && onClose()} closeOnInteractOutside={!stays} scrollBehavior="inside" placement="center">
       <Portal>
         <Dialog.Backdrop />
         <Dialog.Positioner>
@@ -80,7 +82,7 @@ export function FormWindow({ title, onClose, onSend, send, children, fields, wid
     }
   }
   return (
-    <Window title={title} onClose={onClose} wide={wide}>
+    <Window title={title} onClose={onClose} wide={wide} stays>
       <form onSubmit={(event) => void submit(event)} noValidate>
         {children((name) => (placed && field === name ? messageOf(error) : undefined))}
         {error !== null && !placed && (

@@ -32,7 +32,7 @@ export function Proposals(props: ProposalsProps) {
   const { query, title, onClose } = props
   if (query.data) return <Looked {...props} page={query.data} />
   return (
-    <Window title={title} onClose={onClose}>
+    <Window title={title} onClose={onClose} stays>
       <Ask query={query}>{() => null}</Ask>
     </Window>
   )
@@ -80,6 +80,7 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
     <Window
       title={title}
       wide
+      stays
       onClose={onClose}
       footer={
         <>

@@ -231,11 +231,9 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
               onSpan={select}
               onBound={desk.bounds}
             />
-            {shown.quiet && (
-              <Box color="second" fontSize="small" ml="laneLabel" mb="3">
-                {shown.quiet}
-              </Box>
-            )}
+            <Box color="second" fontSize="small" ml="laneLabel" mb="4">
+              {shown.quiet ?? <LaneSwitches />}
+            </Box>
             <Context words={shown.after.slice(0, CONTEXT)} />
             <Section>
               <Grid templateColumns="1fr 1fr" gap="6" ml="laneLabel" maxW="4xl">
@@ -279,7 +277,7 @@ const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen, onRead 
         <Box as="b" color="ink">
           {shown.text.title}
         </Box>{' '}
-        · {shown.text.group} · sentence {shown.number + 1} of {shown.of} · {stateWords(state, spans)}
+        · {shown.text.group} · {shown.text.split === 'none' ? 'no split' : shown.text.split} · sentence {shown.number + 1} of {shown.of} · {stateWords(state, spans)}
         {state === 'signed' && (
           <LinkAct ml="3" onClick={onUnsign}>
             take the signing back
@@ -287,10 +285,8 @@ const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen, onRead 
         )}
       </Box>
       <Flex gap="4">
-        {!shown.quiet && <LaneSwitches />}
         <LinkAct onClick={onRead}>read the text</LinkAct>
         <Openers onOpen={onOpen} />
-        <span>split: {shown.text.split}</span>
       </Flex>
     </Flex>
   )
@@ -310,6 +306,7 @@ const LaneSwitches = memo(function LaneSwitches() {
   const hidden = useDeskSettings((settings) => settings.hidden)
   return (
     <Flex gap="2" role="group" aria-label="lanes">
+      lanes:
       {EVERY_LANE.map(([name, label]) => (
         <LinkAct
           key={name}
