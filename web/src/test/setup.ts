@@ -1,4 +1,5 @@
 import '@testing-library/jest-dom/vitest'
+import 'fake-indexeddb/auto'
 
 import { cleanup, configure } from '@testing-library/react'
 import { afterEach, vi } from 'vitest'

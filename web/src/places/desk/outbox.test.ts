@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { ProblemError, UnreachableError } from '../../api/client'
+import { keptActs } from './actStore'
 import { flush, lastPending, nextVersion, open, type OutboxEnds, type PendingAct, put, RETRY_MS, settle, useOutbox } from './outbox'
 
 const NOTHING_ELSE = { turned_down: [], question: '', answer: '' }
@@ -8,14 +9,14 @@ let count = 0
 function act(sentence: number, version: number, types: string[] = []): PendingAct {
   const spans = types.map((type, i) => ({ start: i, end: i + 1, type }))
   const wish = { ...NOTHING_ELSE, kind: 'mark', state: 'draft', version, spans, verdicts: [], token: `t${++count}` }
-  return { project: 'p', account: 1, sentence, wish }
+  return { project: 'p', account: 1, sentence, wish, turn: count }
 }
 
 const answer = (a: PendingAct) => ({ ...NOTHING_ELSE, state: a.wish.state, version: a.wish.version + 1, spans: [] })
 const stale = new ProblemError(409, {
   type: 'urn:urdaten:stale-write',
   detail: 'Somebody else changed this.',
-  theirs: { state: 'signed', version: 5, spans: [[0, 3, 'PRT']] },
+  theirs: { state: 'signed', version: 5, spans: [[0, 3, 'PRT']], question: 'a ship?' },
 })
 
 /** Ends that throw on any call a test has not asked for. */
@@ -28,14 +29,27 @@ function ends(more: Partial<OutboxEnds>): OutboxEnds {
 
 const waiting = () => useOutbox.getState().pending.map((a) => a.wish.token)
 
-beforeEach(() => {
-  vi.useFakeTimers()
+const kept = async () => (await keptActs(1)).map((a) => a.wish.token)
+
+/** As when the page is left and another one opened: what is in memory is gone. */
+async function newPage(): Promise<void> {
+  open(99, ends({}))
+  await flush()
+}
+
+beforeEach(async () => {
+  // The browser's storage keeps its own time.
+  vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
   localStorage.clear()
-  useOutbox.setState({ pending: [], holding: false, conflict: null })
+  await newPage()
 })
 afterEach(async () => {
-  open(1, ends({ send: (a) => Promise.resolve(answer(a)) }))
-  await flush()
+  useOutbox.setState({ conflict: null })
+  for (const account of [1, 2]) {
+    open(account, ends({ send: (a) => Promise.resolve(answer(a)) }))
+    await flush()
+  }
+  expect(await kept()).toEqual([])
   vi.useRealTimers()
 })
 
@@ -50,13 +64,14 @@ describe('outbox', () => {
     expect(sent).toEqual(acts.map((a) => a.wish.token))
     expect(arrived).toHaveBeenCalledTimes(3)
     expect(waiting()).toEqual([])
-    expect(localStorage.length).toBe(0)
+    expect(await kept()).toEqual([])
   })
 
   it('holds acts while the server is away, says so, and tries again', async () => {
     let away = true
     open(1, ends({ send: (a) => (away ? Promise.reject(new UnreachableError()) : Promise.resolve(answer(a))) }))
     put(act(1, 0))
+    await vi.waitFor(() => expect(useOutbox.getState().holding).toBe(true))
     await vi.advanceTimersByTimeAsync(RETRY_MS * 2)
     expect(useOutbox.getState().holding).toBe(true)
     expect(waiting()).toHaveLength(1)
@@ -65,13 +80,31 @@ describe('outbox', () => {
     expect(useOutbox.getState()).toMatchObject({ holding: false, pending: [] })
   })
 
-  it('takes up what an earlier page of the same account left behind', async () => {
-    const mine = act(1, 0)
-    localStorage.setItem('urdaten.outbox.1', JSON.stringify([mine]))
+  it('takes up what an earlier page of the same account left behind, in its order and before anything new', async () => {
+    open(1, ends({ send: () => Promise.reject(new ProblemError(401, {})) }))
+    const acts = [act(1, 0), act(1, 1), act(2, 0)]
+    acts.slice(0, 2).forEach(put)
+    await flush()
+    expect(await kept()).toEqual(acts.slice(0, 2).map((a) => a.wish.token))
+    await newPage()
+    expect(waiting()).toEqual([])
     const sent: string[] = []
     open(1, ends({ send: (a) => (sent.push(a.wish.token), Promise.resolve(answer(a))) }))
+    put(acts[2] as PendingAct)
     await flush()
-    expect(sent).toEqual([mine.wish.token])
+    expect(sent).toEqual(acts.map((a) => a.wish.token))
+  })
+
+  it('takes up what an older Urdaten kept elsewhere', async () => {
+    const mine = act(1, 0)
+    const { turned_down, question, answer: none, verdicts, ...wish } = mine.wish
+    expect([turned_down, question, none, verdicts]).toEqual([[], '', '', []])
+    localStorage.setItem('urdaten.outbox.1', JSON.stringify([{ ...mine, wish }]))
+    const sent: PendingAct[] = []
+    open(1, ends({ send: (a) => (sent.push(a), Promise.resolve(answer(a))) }))
+    await flush()
+    expect(sent.map((a) => a.wish)).toEqual([mine.wish])
+    expect(localStorage.length).toBe(0)
   })
 
   it('neither sends nor loses what another account left behind', async () => {
@@ -105,24 +138,28 @@ describe('outbox', () => {
     const first = act(1, 0)
     ;[first, act(1, 1), act(2, 0)].forEach(put)
     await flush()
-    expect(refused).toHaveBeenCalledExactlyOnceWith(first, bad)
+    expect(refused.mock.calls.map(([a, fault]: unknown[]) => [(a as PendingAct).wish.token, fault])).toEqual([[first.wish.token, bad]])
     expect(waiting()).toEqual([])
   })
 
   it('asks when somebody else wrote first, and can put mine on top', async () => {
-    const sent: number[] = []
+    const sent: PendingAct[] = []
     open(
       1,
-      ends({ send: (a) => (sent.push(a.wish.version), a.wish.version === 5 ? Promise.resolve(answer(a)) : Promise.reject(stale)) }),
+      ends({ send: (a) => (sent.push(a), a.wish.version === 5 ? Promise.resolve(answer(a)) : Promise.reject(stale)) }),
     )
     ;[act(1, 0, ['VES']), act(1, 1, ['VES', 'ORG'])].forEach(put)
     await flush()
     const { conflict } = useOutbox.getState()
-    expect(conflict?.theirs).toEqual({ state: 'signed', version: 5, spans: [{ start: 0, end: 3, type: 'PRT' }] })
+    expect(conflict?.theirs).toEqual({
+      ...NOTHING_ELSE, question: 'a ship?', state: 'signed', version: 5, spans: [{ start: 0, end: 3, type: 'PRT' }],
+    })
     expect(conflict?.act.wish.spans.map((s) => s.type)).toEqual(['VES', 'ORG'])
     settle(true)
     await flush()
-    expect(sent).toEqual([0, 5])
+    expect(sent.map((a) => a.wish.version)).toEqual([0, 5])
+    // Their question stays: the choice was about spans.
+    expect(sent[1]?.wish.question).toBe('a ship?')
     expect(useOutbox.getState()).toMatchObject({ conflict: null, pending: [] })
   })
 
@@ -141,7 +178,7 @@ describe('outbox', () => {
     put(act(1, 0))
     await flush()
     expect(useOutbox.getState().holding).toBe(true)
-    expect(JSON.parse(localStorage.getItem('urdaten.outbox.1') ?? '')).toHaveLength(1)
+    expect(await kept()).toHaveLength(1)
   })
 })
 

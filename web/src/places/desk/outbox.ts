@@ -2,7 +2,7 @@ import { create } from 'zustand'
 
 import { isPassing, ProblemError } from '../../api/client'
 import type { AnnotationShown, ChangeWish } from '../../api/schema'
-import type { MarkedSpan } from './edits'
+import { keepActs, keptActs } from './actStore'
 
 /**
  * Acts on their way to the server. They show at once, are kept in the browser until the server has
@@ -13,11 +13,13 @@ export interface PendingAct {
   account: number
   sentence: number
   wish: ChangeWish & { token: string }
+  /** Its place among the account's acts. */
+  turn: number
 }
 
 export interface Conflict {
   act: PendingAct
-  theirs: { state: string; version: number; spans: MarkedSpan[] }
+  theirs: Pick<ChangeWish, 'state' | 'version' | 'spans' | 'turned_down' | 'question' | 'answer'>
 }
 
 export interface OutboxEnds {
@@ -36,23 +38,18 @@ interface OutboxState {
 }
 
 export const RETRY_MS = 1500
-// Each account has a box of its own: nobody sends or overwrites what another left behind.
-const storeOf = (account: number) => `urdaten.outbox.${account}`
-
 export const useOutbox = create<OutboxState>(() => ({ pending: [], holding: false, conflict: null }))
 
-const SILENT = { turned_down: [], question: '', answer: '', verdicts: [] }
-
 let owner = 0
+let lastTurn = 0
 
 function keep(pending: PendingAct[]): void {
+  const before = useOutbox.getState().pending
   useOutbox.setState({ pending })
-  try {
-    if (pending.length > 0) localStorage.setItem(storeOf(owner), JSON.stringify(pending))
-    else localStorage.removeItem(storeOf(owner))
-  } catch {
-    // Without storage the acts live as long as the page; sending goes on all the same.
-  }
+  const fresh = pending.filter((act) => !before.includes(act))
+  const done = before.filter((act) => !pending.includes(act))
+  // Without storage the acts live as long as the page; sending goes on all the same.
+  keepActs(fresh, done).catch(() => undefined)
 }
 
 /** What a sentence will be once everything on its way has arrived. */
@@ -66,10 +63,23 @@ export function nextVersion(pending: readonly PendingAct[], project: string, sen
   return last ? last.wish.version + 1 : known
 }
 
+type Logged = [start: number, end: number, type: string]
+
+/** As acts are logged: what is empty is left out. */
+interface Theirs {
+  state: string
+  version: number
+  spans: Logged[]
+  turned_down?: Logged[]
+  question?: string
+  answer?: string
+}
+
 function theirsOf(error: unknown): Conflict['theirs'] | undefined {
   if (!(error instanceof ProblemError) || error.kind !== 'urn:urdaten:stale-write') return undefined
-  const theirs = error.more['theirs'] as { state: string; version: number; spans: [number, number, string][] }
-  return { ...theirs, spans: theirs.spans.map(([start, end, type]) => ({ start, end, type })) }
+  const { state, version, spans, turned_down, question, answer } = error.more['theirs'] as Theirs
+  const listed = (logged: Logged[] = []) => logged.map(([start, end, type]) => ({ start, end, type }))
+  return { state, version, spans: listed(spans), turned_down: listed(turned_down), question: question ?? '', answer: answer ?? '' }
 }
 
 let ends: OutboxEnds | null = null
@@ -115,6 +125,8 @@ export function flush(): Promise<void> {
 async function runWhileWanted(): Promise<void> {
   try {
     while (wanted) {
+      // What was left behind goes first.
+      await reading
       wanted = false
       await run()
     }
@@ -123,25 +135,30 @@ async function runWhileWanted(): Promise<void> {
   }
 }
 
-export function put(act: PendingAct): void {
-  keep([...useOutbox.getState().pending, act])
+export function put(act: Omit<PendingAct, 'turn'>): void {
+  // Rising also from page to page.
+  lastTurn = Math.max(lastTurn + 1, Date.now())
+  keep([...useOutbox.getState().pending, { ...act, turn: lastTurn }])
   void flush()
 }
+
+let reading: Promise<void> = Promise.resolve()
 
 /** Connect the box with the server, and take up what an earlier page of this account left behind. */
 export function open(account: number, newEnds: OutboxEnds): void {
   ends = newEnds
-  if (owner !== account) useOutbox.setState({ pending: [], holding: false, conflict: null })
-  owner = account
-  if (useOutbox.getState().pending.length === 0) {
-    try {
-      const read = JSON.parse(localStorage.getItem(storeOf(account)) ?? '[]') as PendingAct[]
-      // An older page may have left acts that say less.
-      const kept = read.map((act) => ({ ...act, wish: { ...SILENT, ...act.wish } }))
-      if (kept.length > 0) useOutbox.setState({ pending: kept })
-    } catch {
-      localStorage.removeItem(storeOf(account))
-    }
+  if (owner !== account) {
+    owner = account
+    useOutbox.setState({ pending: [], holding: false, conflict: null })
+    reading = keptActs(account).then(
+      (kept) => {
+        const { pending } = useOutbox.getState()
+        const known = new Set(pending.map((act) => act.wish.token))
+        const left = kept.filter((act) => !known.has(act.wish.token))
+        if (owner === account && left.length > 0) useOutbox.setState({ pending: [...left, ...pending] })
+      },
+      () => undefined,
+    )
   }
   void flush()
 }
@@ -151,7 +168,10 @@ export function settle(mine: boolean): void {
   const { conflict } = useOutbox.getState()
   useOutbox.setState({ conflict: null })
   if (conflict && mine) {
-    const wish = { ...conflict.act.wish, version: conflict.theirs.version, token: crypto.randomUUID() }
+    // The window shows spans alone, so these alone are put in their place.
+    const { kind, state, spans } = conflict.act.wish
+    const { turned_down, question, answer } = conflict.theirs
+    const wish = { kind, state, spans, turned_down, question, answer, verdicts: [], version: conflict.theirs.version, token: crypto.randomUUID() }
     keep([{ ...conflict.act, wish }, ...useOutbox.getState().pending])
   }
   void flush()
