@@ -15,7 +15,7 @@ const CARD: ScorecardShown = {
   },
   changes: [],
 }
-const ANSWERS = { 'GET /scorecards': [CARD], 'GET /scorecards/1': CARD, 'GET /scorecards/1/sentences': { total: 0, staves: [] } }
+const ANSWERS = { 'GET /scorecards': [CARD], 'GET /scorecards/1': CARD, 'GET /scorecards/1/sentences': { total: 0, staves: [] }, 'GET /desk/acceptance': [] }
 
 describe('Scores', () => {
   it('shows strict figures per type and overall, with the interval', async () => {
@@ -39,6 +39,11 @@ describe('Scores', () => {
     await userEvent.click(await screen.findByRole('button', { name }))
     await waitFor(() => expect(asked.at(-1)).toEqual({ what: 'GET /scorecards/1/sentences', body: query }))
     expect(screen.getByRole('button', { name })).toHaveAttribute('aria-pressed', 'true')
+  })
+
+  it('says how often evidence was taken at the Desk', async () => {
+    openPlace(<Scores />, 'scores/1', { ...ANSWERS, 'GET /desk/acceptance': [{ source: 'lists', taken: 3, turned_down: 1 }] })
+    expect(await screen.findByText('75 % of 4')).toBeInTheDocument()
   })
 
   it('says what has changed since', async () => {

@@ -17,6 +17,7 @@ import { usePick } from '../../parts/usePick'
 import { Sure } from '../../parts/Window'
 import { moment, number, plural, score } from '../../parts/words'
 import { StaveList } from '../../stave/StaveList'
+import { Acceptance } from './Acceptance'
 import { scorecardQuery, scorecardsQuery, scoredSentencesQuery } from './queries'
 import { type Cell, TypeScores } from './TypeScores'
 
@@ -165,6 +166,7 @@ function About({ card }: { card: ScorecardShown }) {
           <Box color="second">Nothing that it depends on has changed since.</Box>
         )}
       </Section>
+      <Acceptance />
       <Section>
         <Box color="second">
           A found span is right when its start, its end and its type are those of a gold span. The interval is a bootstrap

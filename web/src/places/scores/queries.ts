@@ -25,3 +25,9 @@ export const scoredSentencesQuery = (project: string, id: number, type: string, 
         }),
       ),
   })
+
+export const acceptanceQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'scores', 'acceptance'],
+    queryFn: () => body(api.GET('/api/projects/{project}/desk/acceptance', { params: { path: { project } } })),
+  })

@@ -32,10 +32,28 @@ const HELP: SettingsHelp = {
   presets: [{ name: 'thorough', settings: { ...SETTINGS, features: ['words', 'lists'] } }, { name: 'quick', settings: QUICK }],
 }
 const ANSWERS = {
-  'GET /trainings': [TRAINING], 'GET /api/training-settings': HELP, 'GET /scheme': SCHEME, 'GET /trainings/1/word-classes': [],
+  'GET /trainings': [TRAINING], 'GET /api/training-settings': HELP, 'GET /scheme': SCHEME, 'GET /trainings/1/word-classes': [], 'GET /trainings/anew': { after: 0, signings: 7 },
 }
 
 describe('Tagger', () => {
+  it('says after how many signings it is trained anew, and changes that', async () => {
+    const refusal = new Refusal(422, { detail: 'Give 1 to 10000 signings, or 0 for never.', field: 'after' })
+    let bad = true
+    const { asked } = openPlace(<Tagger />, 'tagger/1', { ...ANSWERS, 'PUT /trainings/anew': () => (bad ? refusal : undefined) })
+    expect(await screen.findByText(/7 signings in train and dev/)).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'change' }))
+    const field = await screen.findByLabelText('after how many signings')
+    await userEvent.clear(field)
+    await userEvent.type(field, '50')
+    await userEvent.click(screen.getByRole('button', { name: 'keep' }))
+    expect(await screen.findByText(/Give 1 to 10000 signings/)).toBeInTheDocument()
+    expect(field).toHaveValue(50)
+    bad = false
+    await userEvent.click(screen.getByRole('button', { name: 'keep' }))
+    await waitFor(() => expect(screen.queryByRole('dialog')).not.toBeInTheDocument())
+    expect(written(asked).at(-1)?.body).toEqual({ after: 50 })
+  })
+
   it('shows a running training with its curve, and stops it by key', async () => {
     const { asked } = openPlace(<Tagger />, 'tagger/1', { ...ANSWERS, 'POST /trainings/1/stop': TRAINING })
     expect(await screen.findByText(/epoch 2 of at most 40/)).toBeInTheDocument()

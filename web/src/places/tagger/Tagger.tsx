@@ -22,6 +22,7 @@ import { Config } from './Config'
 import { Curve } from './Curve'
 import { bestDev, timeLeft } from './epochs'
 import { acts, trainingsQuery } from './queries'
+import { Retraining } from './Retraining'
 import { TrainingForm } from './TrainingForm'
 
 const STATES: Record<string, string> = {
@@ -74,6 +75,7 @@ export function Tagger() {
           Since the tagger in use was made, {inUse.changes.join('; ')}.
         </Box>
       )}
+      <Retraining lead={lead} />
       {lead && (
         <Box p="3" borderTopWidth="1px" borderColor="hairline">
           <Act onClick={() => setForm('new')}>new training</Act>

@@ -9,6 +9,12 @@ export const trainingsQuery = (project: string) =>
     queryFn: () => body(api.GET('/api/projects/{project}/trainings', { params: { path: { project } } })),
   })
 
+export const retrainingQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'tagger', 'anew'],
+    queryFn: () => body(api.GET('/api/projects/{project}/trainings/anew', { params: { path: { project } } })),
+  })
+
 export const settingsQuery =
   queryOptions({
     queryKey: ['training settings'],

@@ -1,0 +1,183 @@
+import { screen, waitFor, within } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { beforeEach, describe, expect, it } from 'vitest'
+
+import type { AnnotationShown, AtOnceWish, DeskSentenceShown, ProposalPage, QueuePage, ReadingPage, SpanShown, StaveShown } from '../../api/schema'
+import { type Answers, openPlace, Refusal, written } from '../../test/fake'
+import { Desk } from './Desk'
+import { useOutbox } from './outbox'
+import { useDeskSettings } from './settings'
+
+const TEXT = 'Pellin is in'
+const tokens = [[0, 6], [7, 9], [10, 12]].map(([start = 0, end = 0]) => ({ start, end }))
+const vessel = (start: number, end: number): SpanShown => ({ start, end, type: 'VES', source: '', why: '', maker: '', probability: null })
+const NOTHING: AnnotationShown = { state: 'untouched', version: 0, spans: [], turned_down: [], question: '', answer: '' }
+
+const item = (id: number) => ({ id, text_id: 1, title: '33/1', split: 'train', number: id - 1, words: TEXT, state: 'untouched', spans: 0, asked: false, worth: null })
+const queue = (...ids: number[]): QueuePage => ({ items: ids.map(item), next: null, total: ids.length, signed: 0, empty: 0, asked: 0, act: 4, first_open: 1 })
+
+const sentence = (id: number, spans: SpanShown[] = []): DeskSentenceShown => ({
+  id, text: { id: 1, title: '33/1', group: 'week-33', split: 'train' }, number: id - 1, of: 3, start: 0, end: 12, words: TEXT, tokens,
+  before: '', after: '', annotation: { ...NOTHING, spans, state: spans.length > 0 ? 'draft' : 'untouched' }, lanes: {}, resolved: [], quiet: null,
+})
+
+const stave = (id: number, lanes: StaveShown['lanes']): StaveShown => ({
+  sentence_id: id, text_id: id < 3 ? 1 : 2, title: id < 3 ? '33/1' : '33/2', number: id - 1, start: 0, end: 12, words: TEXT, tokens, signed: false, lanes, differs: false,
+})
+const proposal = (id: number) => ({ stave: stave(id, { now: [], then: [vessel(0, 6)] }), version: id, then: [vessel(0, 6)] })
+const PROPOSALS: ProposalPage = { total: 2, proposals: [proposal(2), proposal(3)] }
+
+const ANSWERS: Answers = {
+  'GET /desk/queue': queue(1, 2, 3),
+  'GET /desk/queue/ordered': queue(2, 3),
+  'GET /desk/queue/changes': { act: 9, sentences: [{ id: 2, state: 'draft', spans: 1, asked: false }] },
+  'GET /desk/pace': { seconds: null },
+  'GET /desk/sentences/1': sentence(1, [vessel(0, 6)]),
+  'GET /desk/sentences/2': sentence(2),
+  'GET /desk/sentences/3': sentence(3),
+  'GET /desk/sentences/1/alike': PROPOSALS,
+  'GET /desk/corrections': PROPOSALS,
+  'POST /desk/at-once': { sentences: 1 },
+}
+for (const id of [1, 2, 3]) ANSWERS[`GET /desk/sentences/${id}/elsewhere`] = { as_span: {}, inside: {}, bare: 0, sentences: 0 }
+
+beforeEach(() => {
+  useOutbox.setState({ pending: [], holding: false, conflict: null })
+  useDeskSettings.setState({ hidden: ['together'], lastType: null })
+})
+
+async function openDesk(answers: Answers = {}) {
+  const opened = openPlace(<Desk />, 'desk/1', { ...ANSWERS, ...answers })
+  await screen.findByText(/sentence 1 of 3/)
+  return opened
+}
+
+const rows = () => within(screen.getByRole('listbox', { name: 'sentences' })).getAllByRole('option')
+const atOnce = (asked: Parameters<typeof written>[0]) => written(asked).map(({ body }) => body as AtOnceWish)
+
+describe('marking all alike', () => {
+  it('shows every sentence first, and changes those that are still chosen', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('*')
+    const window = await screen.findByRole('dialog')
+    expect(window).toHaveTextContent('Mark “Pellin” as VES in unsigned sentences')
+    expect(await within(window).findByText('2 of 2 sentences chosen')).toBeInTheDocument()
+    await userEvent.click(within(window).getByRole('checkbox', { name: /33\/2/ }))
+    await userEvent.click(within(window).getByRole('button', { name: 'change 1 sentence' }))
+    expect(await screen.findByText(/Changed in 1 sentence; ctrl and z/)).toBeInTheDocument()
+    expect(atOnce(asked)).toEqual([
+      { kind: 'mark alike', places: [{ sentence_id: 2, version: 2, spans: [{ start: 0, end: 6, type: 'VES' }] }] },
+    ])
+    expect(screen.queryByRole('dialog')).not.toBeInTheDocument()
+    // The queue has caught up with what the act touched.
+    await waitFor(() => expect(within(rows()[1] as HTMLElement).getByRole('img')).toHaveAccessibleName('begun, not signed'))
+  })
+
+  it('keeps the choice when the server refuses, and says why', async () => {
+    const refusal = new Refusal(409, { detail: '1 of these sentences have been changed since they were shown.' })
+    await openDesk({ 'POST /desk/at-once': refusal })
+    await userEvent.keyboard('*')
+    await userEvent.click(await screen.findByRole('checkbox', { name: /33\/2/ }))
+    await userEvent.click(screen.getByRole('button', { name: 'change 1 sentence' }))
+    expect(await screen.findByText(/changed since they were shown/)).toBeInTheDocument()
+    expect(screen.getByRole('checkbox', { name: /33\/2/ })).not.toBeChecked()
+  })
+
+  it('wants a span to be like, and changes nothing when nothing is chosen', async () => {
+    await openDesk()
+    await userEvent.keyboard('{End}*')
+    expect(screen.getByText(/Mark the words here first/)).toBeInTheDocument()
+    await userEvent.keyboard('{Home}*')
+    await userEvent.click(await screen.findByRole('button', { name: 'choose none' }))
+    expect(screen.getByRole('button', { name: 'change 0 sentences' })).toBeDisabled()
+  })
+
+  it('says when no sentence is like this one', async () => {
+    await openDesk({ 'GET /desk/sentences/1/alike': { total: 0, proposals: [] } })
+    await userEvent.click(await screen.findByRole('button', { name: 'mark all like this in unsigned sentences' }))
+    expect(await screen.findByText(/No other unsigned sentence has these words/)).toBeInTheDocument()
+  })
+})
+
+describe('searching', () => {
+  const search = async () => {
+    await userEvent.keyboard('#')
+    await userEvent.selectOptions(await screen.findByLabelText('type'), 'VES')
+    await userEvent.type(screen.getByLabelText('its words, whole'), 'Pellin')
+    await userEvent.click(screen.getByRole('button', { name: 'search' }))
+  }
+
+  it('lists what is found, goes to the first of it, and shows all again', async () => {
+    const { asked, router } = await openDesk()
+    await search()
+    expect(await screen.findByText('Found: vessel “Pellin” in gold')).toBeInTheDocument()
+    await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/2'))
+    expect(rows()).toHaveLength(2)
+    const sent = asked.findLast(({ what }) => what.endsWith('/ordered'))?.body
+    expect(sent).toMatchObject({ type: 'VES', named: 'Pellin', by: 'reading', after: '0' })
+    await userEvent.click(screen.getByRole('button', { name: 'show all' }))
+    await waitFor(() => expect(rows()).toHaveLength(3))
+  })
+
+  it('says at its field what cannot be searched, and that nothing was found, with all that was typed kept', async () => {
+    let answer: unknown = new Refusal(422, { detail: 'A probability lies between 0 and 1.', field: 'least' })
+    await openDesk({ 'GET /desk/queue/ordered': () => answer })
+    await search()
+    expect(await screen.findByText('A probability lies between 0 and 1.')).toBeInTheDocument()
+    answer = queue()
+    await userEvent.click(screen.getByRole('button', { name: 'search' }))
+    expect(await screen.findByText('No sentence is as the search says.')).toBeInTheDocument()
+    expect(screen.getByLabelText('its words, whole')).toHaveValue('Pellin')
+  })
+
+  it('corrects what it found after a look at every sentence', async () => {
+    const { asked } = await openDesk()
+    await search()
+    await userEvent.click(await screen.findByRole('button', { name: 'correct them' }))
+    await userEvent.selectOptions(await screen.findByLabelText('they shall be'), 'PRT')
+    await userEvent.click(screen.getByRole('button', { name: 'look at what would change' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'change 2 sentences' }))
+    await waitFor(() => expect(atOnce(asked)).toHaveLength(1))
+    expect(atOnce(asked)[0]?.kind).toBe('correct')
+    expect(asked.find(({ what }) => what.endsWith('/corrections'))?.body).toEqual({ type: 'VES', named: 'Pellin', split: '', code: 'PRT' })
+  })
+})
+
+describe('undo of many', () => {
+  it('says how many sentences were taken back and how many left alone', async () => {
+    const travelled = { sentence_id: 1, annotation: NOTHING, sentences: 5, left: 1 }
+    await openDesk({ 'POST /desk/undo': travelled })
+    await userEvent.keyboard('{Control>}z{/Control}')
+    expect(await screen.findByText('Taken back in 5 sentences; 1 sentence left alone, because they were changed since.')).toBeInTheDocument()
+  })
+})
+
+describe('reading', () => {
+  const page: ReadingPage = {
+    group: 'week-33',
+    next: null,
+    sentences: [1, 2, 3].map((id) => ({ stave: stave(id, { gold: id === 1 ? [vessel(0, 6)] : [] }), state: 'untouched' })),
+  }
+
+  it('reads the text and what follows in its group, and opens a sentence from there', async () => {
+    const { router, asked } = await openDesk({ 'GET /desk/reading': page })
+    await userEvent.keyboard('=')
+    const text = await screen.findByRole('listbox', { name: 'the text' })
+    expect(await within(text).findAllByRole('option')).toHaveLength(3)
+    expect(within(text).getAllByRole('heading').map((h) => h.textContent)).toEqual(['33/1', '33/2'])
+    expect(screen.getByText('Here week-33 ends.')).toBeInTheDocument()
+    expect(asked.find(({ what }) => what.endsWith('/reading'))?.body).toEqual({ text: '1', number: '0' })
+    await userEvent.keyboard('{ArrowDown}{ArrowDown}{Enter}')
+    await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/3'))
+    expect(screen.queryByRole('listbox', { name: 'the text' })).not.toBeInTheDocument()
+  })
+
+  it('goes back to the sentence', async () => {
+    const { router } = await openDesk({ 'GET /desk/reading': page })
+    await userEvent.click(screen.getByRole('button', { name: 'read the text' }))
+    await screen.findByRole('listbox', { name: 'the text' })
+    await userEvent.keyboard('{Escape}')
+    expect(await screen.findByText(/sentence 1 of 3/)).toBeInTheDocument()
+    expect(router.state.location.pathname).toBe('/p/tessmar/desk/1')
+  })
+})
