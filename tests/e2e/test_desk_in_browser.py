@@ -50,6 +50,7 @@ def test_keys_mark_sign_and_travel(page: Page, urdaten: Running) -> None:
     page.get_by_role("button", name="history").click()
     expect(page.get_by_role("dialog")).to_contain_text("Ines · unsign")
     page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
     page.keyboard.press("?")
     expect(page.get_by_role("dialog")).to_contain_text("mark as vessel")
 
@@ -61,7 +62,7 @@ def test_evidence_is_taken_and_gaps_are_found(page: Page) -> None:
     page.keyboard.press(" ")
     expect(page.locator(GOLD)).to_have_text(["TIM"])
     expect(page.locator("main [data-differs]")).to_have_count(2)
-    page.keyboard.press(".")
+    # Taking has gone on to the next gap.
     page.keyboard.press(" ")
     expect(page.locator(GOLD)).to_have_text(["TIM", "VES"])
     expect(page.locator("main [data-differs]")).to_have_count(1)
@@ -168,6 +169,35 @@ def test_evidence_is_turned_down_taken_as_one_and_learnt(page: Page, urdaten: Ru
     page.get_by_label("order").select_option("novelty")
     expect(page.get_by_text("order anew")).to_be_visible()
     expect(page.get_by_role("listbox", name="sentences")).to_contain_text("% new")
+
+
+def test_all_alike_are_marked_and_taken_back_at_once(page: Page, urdaten: Running) -> None:
+    open_first(page)
+    page.keyboard.press("t")
+    page.keyboard.press("*")
+    window = page.get_by_role("dialog")
+    expect(window).to_contain_text("Mark “0255” as TIM")
+    page.keyboard.press("Escape")
+    expect(window).to_have_count(0)
+    page.keyboard.press("#")
+    window.get_by_label("type").select_option("VES")
+    window.get_by_label("its words, whole").fill("Ostvar II")
+    window.get_by_role("button", name="search", exact=True).click()
+    expect(page.get_by_text("Found: vessel “Ostvar II” in gold")).to_be_visible()
+    found = page.get_by_role("listbox", name="sentences").get_by_role("option")
+    expect(found.first).to_be_visible()
+    count = found.count()
+    page.get_by_role("button", name="correct them").click()
+    window.get_by_label("they shall be").select_option("ORG")
+    window.get_by_role("button", name="look at what would change").click()
+    window.get_by_role("checkbox").first.uncheck()
+    window.get_by_role("button", name=f"change {count - 1} sentences").click()
+    expect(page.get_by_text(f"Changed in {count - 1} sentences")).to_be_visible()
+    corrected = "SELECT count(*) FROM act WHERE kind = 'correct' AND standing = 'done'"
+    assert urdaten.query(corrected) == [(count - 1,)]
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text(f"Taken back in {count - 1} sentences.")).to_be_visible()
+    assert urdaten.query(corrected) == [(0,)]
 
 
 def test_acts_survive_a_server_that_is_away_and_a_reload(

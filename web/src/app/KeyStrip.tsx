@@ -50,7 +50,7 @@ export function AllKeys({ onClose }: { onClose: () => void }) {
   const layers = useKeyStore((s) => s.layers)
   const bindings = activeBindings(layers.filter((layer) => layer.level === 0))
   return (
-    <Window title="All keys" onClose={onClose}>
+    <Window title="All keys" reads onClose={onClose}>
       <Flex direction="column" gap="1.5" pb="4">
         {bindings.map((binding) => (
           <KeyLine key={binding.label} binding={binding} />

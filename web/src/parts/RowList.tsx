@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { type ReactNode, useEffect, useRef } from 'react'
+import { type KeyboardEvent, type ReactNode, useEffect, useId, useRef } from 'react'
 
 interface RowListProps<T> {
   rows: readonly T[]
@@ -13,9 +13,10 @@ interface RowListProps<T> {
   onEnd?: () => void
 }
 
-/** A long list that draws only what is seen. The chosen row is kept in view. */
+/** A long list that draws only what is seen. The chosen row is kept in view; up and down choose another. */
 export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, children, onEnd }: RowListProps<T>) {
   const frame = useRef<HTMLDivElement>(null)
+  const id = useId()
   // eslint-disable-next-line react-hooks/incompatible-library -- the list is not memoised
   const virtual = useVirtualizer({
     count: rows.length,
@@ -32,13 +33,28 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
     if (at >= 0) virtual.scrollToIndex(at, { align: 'auto' })
     // Only when another row is chosen: the reader's own scrolling is left alone.
   }, [at, virtual])
+  const step = (event: KeyboardEvent) => {
+    const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
+    const row = by !== 0 && !event.ctrlKey && !event.altKey && stepped(rows, keyOf, chosen, by)
+    if (!row) return
+    event.preventDefault()
+    onChoose(row)
+  }
   const items = virtual.getVirtualItems()
   const last = items.at(-1)?.index ?? -1
   useEffect(() => {
     if (last >= rows.length - 1 && rows.length > 0) onEnd?.()
   }, [last, rows.length, onEnd])
   return (
-    <div ref={frame} className="rows" role="listbox" aria-label={label} tabIndex={-1}>
+    <div
+      ref={frame}
+      className="rows"
+      role="listbox"
+      aria-label={label}
+      aria-activedescendant={at >= 0 ? `${id}-${chosen}` : undefined}
+      tabIndex={0}
+      onKeyDown={step}
+    >
       <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
         {items.map((item) => {
           const row = rows[item.index] as T
@@ -46,6 +62,7 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
           return (
             <div
               key={item.key}
+              id={`${id}-${keyOf(row)}`}
               ref={virtual.measureElement}
               data-index={item.index}
               role="option"

@@ -13,6 +13,8 @@ interface WindowProps {
   wide?: boolean
   /** A click beside it does not close it: what was typed or chosen in it would be lost. */
   stays?: boolean
+  /** Nothing in it takes the focus: its text does, so that it can be scrolled by keys. */
+  reads?: boolean
 }
 
 function Hush() {
@@ -22,7 +24,7 @@ function Hush() {
 }
 
 /** A window over the page; Escape closes it. */
-export function Window({ title, onClose, children, footer, wide = false, stays = false }: WindowProps) {
+export function Window({ title, onClose, children, footer, wide = false, stays = false, reads = false }: WindowProps) {
   return (
     <Dialog.Root open onOpenChange={(e) => !e.open && onClose()} closeOnInteractOutside={!stays} scrollBehavior="inside" placement="center">
       <Portal>
@@ -35,7 +37,7 @@ export function Window({ title, onClose, children, footer, wide = false, stays =
                 {title}
               </Dialog.Title>
             </Dialog.Header>
-            <Dialog.Body px="5" py="2">
+            <Dialog.Body px="5" py="2" tabIndex={reads ? 0 : undefined}>
               {children}
             </Dialog.Body>
             {footer && (

@@ -94,6 +94,13 @@ const columns: SystemStyleObject = {
   minHeight: '0',
   '& > nav': { display: 'flex', flexDirection: 'column', minHeight: '0', borderRight: '1px solid', borderColor: 'hairline', bg: 'ground' },
   '& > main': { minHeight: '0', overflow: 'auto', bg: 'paper', outline: 'none' },
+  // A narrow window, or a page enlarged to 200 %: one beneath the other, in one scroll.
+  '@media (max-width: 56em)': {
+    display: 'block',
+    overflow: 'auto',
+    '& > nav': { height: '12rem', borderRight: '0', borderBottom: '1px solid' },
+    '& > main, & > aside': { overflow: 'visible' },
+  },
   '& > aside': { minHeight: '0', overflow: 'auto', borderLeft: '1px solid', borderColor: 'hairline', bg: 'ground', p: '3.5' },
 }
 

@@ -42,7 +42,7 @@ export function History({ sentence, hues, onClose }: { sentence: number; hues: R
   const open = useQuery(sentenceQuery(project, sentence)).data
   const points = new CodePoints(open?.words ?? '', open?.start)
   return (
-    <Window title="History of this sentence" onClose={onClose}>
+    <Window title="History of this sentence" reads onClose={onClose}>
       <Ask query={query}>
         {(acts) =>
           acts.length === 0 ? (

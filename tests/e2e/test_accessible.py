@@ -1,0 +1,83 @@
+"""For everybody: what a checker of accessibility finds, enlarged pages, and readers who want nothing to move."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
+PLACES = ("types", "texts", "desk", "lists", "rules", "tagger", "scores", "records")
+
+
+def faults(page: Page) -> list[str]:
+    """Serious and critical faults of what is shown, by rule and element."""
+    page.evaluate(AXE.read_text())
+    found: list[dict[str, Any]] = page.evaluate("axe.run().then(({ violations }) => violations)")
+    return [
+        f"{fault['id']} ({fault['impact']}): {node['html'][:160]} {node['failureSummary'][:200]}"
+        for fault in found
+        if fault["impact"] in ("serious", "critical")
+        for node in fault["nodes"]
+    ]
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_no_place_has_serious_faults(page: Page, scheme: Any) -> None:
+    page.emulate_media(color_scheme=scheme)
+    address = page.url.rsplit("/desk", 1)[0]
+    for place in PLACES:
+        page.goto(f"{address}/{place}")
+        expect(page.locator("#main")).to_be_visible()
+        expect(page.locator("#main [aria-busy]")).to_have_count(0)
+        page.wait_for_timeout(300)
+        assert faults(page) == [], place
+
+
+def test_windows_of_the_desk_have_no_serious_faults(page: Page) -> None:
+    expect(page.locator("main [data-token]").first).to_be_visible()
+    page.keyboard.press("t")
+    page.keyboard.press("Home")
+    for key in ("#", "*", "!", "?"):
+        page.keyboard.press(key)
+        expect(page.get_by_role("dialog")).to_be_visible()
+        page.wait_for_timeout(500)
+        assert faults(page) == [], key
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_have_count(0)
+    page.keyboard.press("=")
+    expect(page.get_by_role("listbox", name="the text").get_by_role("option").first).to_be_visible()
+    assert faults(page) == []
+
+
+def test_enlarged_to_200_percent_one_can_still_work(page: Page) -> None:
+    """A window of 1280x800 that is enlarged to 200 % is one of 640x400."""
+    page.set_viewport_size({"width": 640, "height": 400})
+    expect(page.locator("main [data-token]").first).to_be_visible()
+    page.keyboard.press("Home")
+    page.keyboard.press("t")
+    bar = page.locator('main [data-lane="gold"] [data-span]').first
+    bar.scroll_into_view_if_needed()
+    expect(bar).to_be_in_viewport()
+    stave = page.locator("main [data-stave]").bounding_box()
+    assert stave
+    assert stave["width"] > 500
+    assert page.evaluate("document.documentElement.scrollWidth") <= 640
+    page.get_by_role("button", name="turn down").first.scroll_into_view_if_needed()
+    expect(page.get_by_role("button", name="turn down").first).to_be_in_viewport()
+
+
+def test_nothing_moves_for_those_who_want_it_so(page: Page) -> None:
+    page.emulate_media(reduced_motion="reduce")
+    expect(page.locator("main [data-token]").first).to_be_visible()
+    page.keyboard.press("#")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    moving = page.evaluate(
+        """() => [...document.querySelectorAll('*')].filter((element) => {
+          const { animationName, transitionDuration } = getComputedStyle(element)
+          return animationName !== 'none' || transitionDuration.split(',').some((time) => parseFloat(time) > 0)
+        }).map((element) => element.outerHTML.slice(0, 100))"""
+    )
+    assert moving == []
