@@ -7,7 +7,7 @@ from collections import Counter
 from hypothesis import given
 from hypothesis import strategies as st
 
-from urdaten.core.memory import Name, NameMemory, Told
+from urdaten.core.memory import Name, NameMemory, Told, places_of
 
 PELLIN = "the Pellin sailed".split()
 
@@ -120,3 +120,11 @@ def test_learning_by_and_by_is_learning_at_once(
     for name in one.names_in(asked):
         alone = whole.tell(asked[name.first : name.last])
         assert (alone.as_span, sum(alone.inside.values()), alone.bare) == ({name.type: name.times}, 0, 0)
+
+
+def test_places_of_a_run_are_found_whatever_their_case() -> None:
+    words = "the TUG Pellin and the tug pellin met a tug".split()
+    assert places_of(["tug", "Pellin"], words) == [(1, 3), (5, 7)]
+    assert places_of(["a", "a"], ["a", "a", "A"]) == [(0, 2), (1, 3)]
+    assert places_of([], words) == []
+    assert places_of(words, ["tug"]) == []

@@ -6,13 +6,29 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from urdaten.core.spans import Span, check_span, overlapping_pairs, without_overlaps
+from urdaten.core.spans import Span, add_apart, check_span, overlapping_pairs, without_overlaps
 from urdaten.errors import BadSpan
 
 TYPES = ("VES", "PRT", "CGO")
 
 
-@given(st.lists(st.tuples(st.integers(0, 20), st.integers(1, 6), st.sampled_from(TYPES)), max_size=12))
+SOME = st.lists(st.tuples(st.integers(0, 20), st.integers(1, 6), st.sampled_from(TYPES)), max_size=12)
+
+
+@given(SOME, SOME)
+def test_more_spans_join_those_that_lie_apart_in_the_order_in_which_they_are_preferred(
+    first: list[tuple[int, int, str]], later: list[tuple[int, int, str]]
+) -> None:
+    kept = without_overlaps(Span(start, start + size, code) for start, size, code in first)
+    more = [Span(start, start + size, code) for start, size, code in later]
+    expected = list(kept)
+    for span in more:
+        if not any(span.overlaps(other) for other in expected):
+            expected.append(span)
+    assert add_apart(kept, more) == sorted(expected)
+
+
+@given(SOME)
 def test_without_overlaps_keeps_apart_and_drops_only_what_overlaps(raw: list[tuple[int, int, str]]) -> None:
     spans = [Span(start, start + size, code) for start, size, code in raw]
     kept = without_overlaps(spans)

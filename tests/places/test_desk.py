@@ -196,6 +196,28 @@ def test_test_texts_get_no_suggestions_and_say_why(demo_api: Api) -> None:
     assert {s["why"] for s in train["lanes"]["rules"]} >= {"rule “clock time, four figures”"}
 
 
+def test_a_sentence_can_be_had_without_waiting_for_its_evidence(demo_api: Api) -> None:
+    number = demo_api.get("/desk/queue", split="train")["items"][1]["id"]
+    full = demo_api.get(f"/desk/sentences/{number}")
+    bare = demo_api.get(f"/desk/sentences/{number}", evidence=False)
+    assert full["lanes"]["lists"]
+    assert (bare["lanes"], bare["resolved"]) == ({}, [])
+    assert bare == full | {"lanes": {}, "resolved": []}
+
+
+def test_the_queue_says_what_acts_have_touched_since(desk: Api) -> None:
+    act = desk.get("/desk/queue")["act"]
+    assert desk.get("/desk/queue/changes", since=act) == {"act": act, "sentences": []}
+    put(desk, 0, "mark", "draft", PELLIN)
+    changes = desk.get("/desk/queue/changes", since=act)
+    first = sentence(desk)["id"]
+    assert changes["sentences"] == [{"id": first, "state": "draft", "spans": 1, "asked": False}]
+    assert desk.get("/desk/queue/changes", since=changes["act"])["sentences"] == []
+    desk.post("/desk/undo", expect=200)
+    (undone,) = desk.get("/desk/queue/changes", since=changes["act"])["sentences"]
+    assert (undone["state"], undone["spans"]) == ("untouched", 0)
+
+
 def test_the_queue_comes_in_pages_of_whole_texts(demo_api: Api) -> None:
     seen: list[int] = []
     signed: list[bool] = []

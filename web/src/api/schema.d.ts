@@ -3176,7 +3176,10 @@ export interface operations {
     };
     openSentence: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description without it the answer does not wait until the whole text is looked through */
+                evidence?: boolean;
+            };
             header?: never;
             path: {
                 sentence_id: number;

@@ -117,13 +117,15 @@ def _items(
     return items
 
 
-def open_sentence(db: Session, project: Project, sentence_id: int) -> DeskSentence:
-    """One sentence with its context, its annotation and, unless its text is a test text, its evidence."""
+def open_sentence(
+    db: Session, project: Project, sentence_id: int, *, with_evidence: bool = True
+) -> DeskSentence:
+    """One sentence with its context, its annotation and, if it is wanted and its text is no test text, its evidence."""
     text, sentence = texts.read_sentence(db, project.id, sentence_id)
     quiet = TEST_QUIET if text.split == "test" else None
     lanes: dict[str, list[Span]] = {}
     resolved: list[Span] = []
-    if quiet is None:
+    if quiet is None and with_evidence:
         (found,) = pipeline.evidence(db, project, [text])
         lanes = {name: texts.within(spans, sentence) for name, spans in found.lanes.items()}
         lanes[learned.SOURCE] = learned.suggestions(db, project, text, sentence)

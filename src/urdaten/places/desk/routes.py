@@ -164,8 +164,16 @@ def read_acceptance(project: OfProject, db: Db) -> list[AcceptanceShown]:
 
 
 @router.get("/sentences/{sentence_id}", operation_id="openSentence")
-def open_sentence(sentence_id: int, project: OfProject, db: Db) -> DeskSentenceShown:
-    return DeskSentenceShown.model_validate(queue.open_sentence(db, project, sentence_id))
+def open_sentence(
+    sentence_id: int,
+    project: OfProject,
+    db: Db,
+    evidence: Annotated[
+        bool, Query(description="without it the answer does not wait until the whole text is looked through")
+    ] = True,
+) -> DeskSentenceShown:
+    shown = queue.open_sentence(db, project, sentence_id, with_evidence=evidence)
+    return DeskSentenceShown.model_validate(shown)
 
 
 @router.get("/sentences/{sentence_id}/why", operation_id="explainSpan")

@@ -230,6 +230,21 @@ describe('Desk', () => {
     expect(screen.getByText('No evidence is left here on which all sources agree.')).toBeInTheDocument()
   })
 
+  it('shows a sentence before its evidence has been looked up, and takes no act until then', async () => {
+    let arrive: (full: DeskSentenceShown) => void = () => undefined
+    const full = new Promise<DeskSentenceShown>((resolve) => (arrive = resolve))
+    const answer = (sent: unknown) => ((sent as { evidence?: string }).evidence === 'false' ? sentence(1, {}, { lanes: {}, resolved: [] }) : full)
+    const { asked } = await openDesk({ 'GET /desk/sentences/1': answer })
+    expect(screen.getByText('Evidence is being looked up…')).toBeInTheDocument()
+    await userEvent.keyboard('v')
+    expect(screen.getByText(/still being read/)).toBeInTheDocument()
+    arrive(sentence(1))
+    expect(await screen.findByRole('group', { name: 'lanes' })).toBeInTheDocument()
+    expect(document.querySelectorAll('[data-lane]')).toHaveLength(4)
+    await userEvent.keyboard('v')
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'mark', 'draft', 0, 'VES']]))
+  })
+
   it('opens a sentence at its first gap', async () => {
     const signed = { ...NOTHING, state: 'signed', version: 1, spans: [span(0, 6, 'VES')] }
     await openDesk({ 'GET /desk/sentences/1': sentence(1, signed) })

@@ -195,6 +195,35 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
   // Moving the cursor does not wait for this.
   const later = useDeferredValue(range)
   const words = sentence && range ? new CodePoints(sentence.words, sentence.start).slice(range.start, range.end) : ''
+  const draw = (shown: DeskSentenceShown) => (
+      <Box px="6" pt="4" pb="8">
+        <Head shown={shown} state={standing.state} spans={spans.length} onUnsign={unsign} onOpen={setOpen} onRead={read} />
+        {standing.question && <QuestionLine standing={standing} onOpen={ask} />}
+        <Context words={shown.before.slice(-CONTEXT)} cut={shown.before.length > CONTEXT} />
+        <Stave
+          words={shown.words}
+          start={shown.start}
+          tokens={shown.tokens}
+          lanes={lanes}
+          differing={differing}
+          hues={hues}
+          selection={selection}
+          onSelect={setSelection}
+          onSpan={select}
+          onBound={desk.bounds}
+        />
+        <Box color="second" fontSize="small" ml="laneLabel" mb="4">
+          {shown.quiet ?? (desk.isBare ? 'Evidence is being looked up…' : <LaneSwitches />)}
+        </Box>
+        <Context words={shown.after.slice(0, CONTEXT)} />
+        <Section>
+          <Grid templateColumns="1fr 1fr" gap="6" ml="laneLabel" maxW="4xl">
+            {!shown.quiet && later && <Elsewhere sentence={shown} range={later} hues={hues} onAlike={under ? markAlike : undefined} />}
+            <Definition types={types} code={desk.under?.type ?? best?.type} />
+          </Grid>
+        </Section>
+      </Box>
+  )
   return (
     <Columns
       left={left}
@@ -213,37 +242,7 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
         )
       }
     >
-      <Ask query={desk.query}>
-        {(shown) => (
-          <Box px="6" pt="4" pb="8">
-            <Head shown={shown} state={standing.state} spans={spans.length} onUnsign={unsign} onOpen={setOpen} onRead={read} />
-            {standing.question && <QuestionLine standing={standing} onOpen={ask} />}
-            <Context words={shown.before.slice(-CONTEXT)} cut={shown.before.length > CONTEXT} />
-            <Stave
-              words={shown.words}
-              start={shown.start}
-              tokens={shown.tokens}
-              lanes={lanes}
-              differing={differing}
-              hues={hues}
-              selection={selection}
-              onSelect={setSelection}
-              onSpan={select}
-              onBound={desk.bounds}
-            />
-            <Box color="second" fontSize="small" ml="laneLabel" mb="4">
-              {shown.quiet ?? <LaneSwitches />}
-            </Box>
-            <Context words={shown.after.slice(0, CONTEXT)} />
-            <Section>
-              <Grid templateColumns="1fr 1fr" gap="6" ml="laneLabel" maxW="4xl">
-                {!shown.quiet && later && <Elsewhere sentence={shown} range={later} hues={hues} onAlike={under ? markAlike : undefined} />}
-                <Definition types={types} code={desk.under?.type ?? best?.type} />
-              </Grid>
-            </Section>
-          </Box>
-        )}
-      </Ask>
+      {sentence ? draw(sentence) : <Ask query={desk.query}>{draw}</Ask>}
       {open === 'history' && <History sentence={id} hues={hues} onClose={() => setOpen(null)} />}
       {open === 'alike' && sentence && under && (
         <Alike

@@ -84,6 +84,19 @@ export const sentenceQuery = (project: string, id: number) =>
     structuralSharing: (old, fresh) => newest(old as DeskSentenceShown | undefined, fresh as DeskSentenceShown),
   })
 
+/** A sentence without its evidence, to be read while the evidence of a long text is still being looked up. */
+export const bareSentenceQuery = (project: string, id: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'bare', id],
+    queryFn: () =>
+      body(
+        api.GET('/api/projects/{project}/desk/sentences/{sentence_id}', {
+          params: { path: { project, sentence_id: id }, query: { evidence: false } },
+        }),
+      ),
+    gcTime: 0,
+  })
+
 /** An answer that was asked for before an act arrived does not take the act back. */
 export function newest(old: DeskSentenceShown | undefined, fresh: DeskSentenceShown): DeskSentenceShown {
   const late = old !== undefined && fresh.annotation.version < old.annotation.version

@@ -15,7 +15,7 @@ import {
   neighbour, tokensOf, without,
 } from './edits'
 import { flush, lastPending, nextVersion, open, type PendingAct, put, useOutbox } from './outbox'
-import { catchUp, type Order, queueQuery, remember, sendAct, sentenceQuery, travel } from './queries'
+import { bareSentenceQuery, catchUp, type Order, queueQuery, remember, sendAct, sentenceQuery, travel } from './queries'
 import { useDeskSettings } from './settings'
 import { type Evidence, evidenceOf, resolvedOf } from './useEvidence'
 
@@ -109,7 +109,9 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
   const types = scheme?.types ?? NO_TYPES
   const overlap = scheme?.overlap ?? 'apart'
   const pending = useOutbox((s) => s.pending)
-  const sentence = query.data
+  const bare = useQuery({ ...bareSentenceQuery(project, id), enabled: query.isPending }).data
+  const sentence = query.data ?? bare
+  const isBare = query.data === undefined
   const [selection, setSelection] = useState<Selection>({ anchor: 0, head: 0 })
 
   // A new sentence begins at its first word, or at the word that a link names.
@@ -128,6 +130,10 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
   const change = useCallback(
     (kind: string, wanted: Partial<Standing>, verdicts: ChangeWish['verdicts'] = []) => {
       if (!sentence || !me) return
+      if (isBare) {
+        tell('This sentence is still being read; a moment.')
+        return
+      }
       // What has arrived since the last drawing counts, or the next act would contradict our own.
       const known = client.getQueryData(sentenceQuery(project, id).queryKey) ?? sentence
       const version = nextVersion(useOutbox.getState().pending, project, id, known.annotation.version)
@@ -142,7 +148,7 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
         },
       })
     },
-    [sentence, me, client, project, id, standing],
+    [sentence, isBare, me, client, project, id, standing],
   )
 
   const range = sentence && (selection.within ?? rangeOf(sentence.tokens, selection.anchor, selection.head))
@@ -298,7 +304,7 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
   }
 
   return {
-    query, sentence, types, standing, selection, setSelection, range, under,
+    query, sentence, isBare, types, standing, selection, setSelection, range, under,
     markAs, markAgain, remove, bounds, nudge, splitHere, joinNext, take, turnDown, ask, answer, sign, signEmpty, unsign, goTo,
     undo: () => void go('undo'), redo: () => void go('redo'),
   }

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span, check_span
 from urdaten.errors import BadInput, Clash
-from urdaten.places.desk.acts.annotation import SIGNED, UNTOUCHED, Annotation, states_of
+from urdaten.places.desk.acts.annotation import DRAFT, SIGNED, UNTOUCHED, Annotation, states_of
 from urdaten.places.desk.acts.storing import Step, check_overlap, lock, log, store
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
@@ -57,7 +57,7 @@ def change_many(
             if not sentence.start <= span.start < span.end <= sentence.end:
                 raise BadInput("A span leaves its sentence.", field="places")
         check_overlap(spans, overlap)
-        state = before.state if before.state != UNTOUCHED else "draft"
+        state = DRAFT if before.state == UNTOUCHED else before.state
         after = Annotation(
             state=state,
             spans=spans,
