@@ -57,7 +57,7 @@ def walk(page: Page, link: str) -> None:
     place(page, "Desk")
     page.get_by_text("41/1 · week-41").wait_for()
     page.get_by_role("listbox", name="sentences").get_by_role("option", selected=True).wait_for()
-    for key in ("ArrowDown", "ArrowDown", "ArrowDown", "ArrowDown", "Shift+ArrowRight", "v"):
+    for key in ("ArrowDown", "ArrowDown", "ArrowDown", "ArrowDown", "v"):
         page.keyboard.press(key)
         page.wait_for_timeout(150)
     page.keyboard.press(".")

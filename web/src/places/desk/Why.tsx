@@ -81,7 +81,7 @@ function Line({ value, largest, hue, children }: LineProps) {
         <Box
           data-bar
           position="absolute"
-          insetY="0.5"
+          insetY="px"
           style={value < 0 ? { right: '50%', width, background: 'var(--chakra-colors-bad)' } : { left: '50%', width, background: hueColour(hue) }}
         />
       </Box>
