@@ -57,6 +57,8 @@ export function Why({ sentence, span, hue }: { sentence: DeskSentenceShown; span
   )
 }
 
+const BAR = { position: 'absolute', top: 1, bottom: 1 } as const
+
 interface LineProps {
   value: number
   /** The largest of all values, without its sign: its bar fills half the width. */
@@ -78,12 +80,7 @@ function Line({ value, largest, hue, children }: LineProps) {
       </Grid>
       <Box position="relative" h="1.5" aria-hidden="true">
         <Box position="absolute" insetY="0" left="50%" borderLeftWidth="1px" borderColor="third" />
-        <Box
-          data-bar
-          position="absolute"
-          insetY="px"
-          style={value < 0 ? { right: '50%', width, background: 'var(--chakra-colors-bad)' } : { left: '50%', width, background: hueColour(hue) }}
-        />
+        <div data-bar style={{ ...BAR, width, ...(value < 0 ? { right: '50%', background: 'var(--chakra-colors-bad)' } : { left: '50%', background: hueColour(hue) }) }} />
       </Box>
     </Box>
   )

@@ -39,7 +39,12 @@ export function useQueue(split: string, order: Order, show: Show) {
   const { id } = useParams()
   const query = useInfiniteQuery(queueQuery(project, split, order))
   const client = useQueryClient()
-  useEffect(() => onAnnotation((changed) => void catchUp(client, changed).catch(() => undefined)), [client])
+  useEffect(() => {
+    const look = (changed: string) => void catchUp(client, changed).catch(() => undefined)
+    // A queue that was kept while one was elsewhere has missed what came in meanwhile.
+    look(project)
+    return onAnnotation(look)
+  }, [client, project])
   const pending = useOutbox((s) => s.pending)
   const chosen = id === undefined ? null : Number(id)
   // Every page is fetched, one after the other: going on, counting and stepping need the whole queue.
