@@ -78,5 +78,9 @@ def test_the_planner_finds_the_fewest_keys(monkeypatch: pytest.MonkeyPatch) -> N
     assert plan(by_hand, [ship], letters) == ["Control+ArrowRight", "v", "Enter"]
     assert len(plan(by_hand, [ship, time], letters)) == 5
     agreed = Open(tokens, words, [("lists", ship), ("rules", time)], [ship, time])
-    assert plan(agreed, [ship, time], letters) == ["Shift+ ", "Enter"]
-    assert len(plan(agreed, [ship], letters)) == 3
+    assert plan(agreed, [ship, time], letters) == ["Shift+Enter"]
+    # It opens at its first gap.
+    assert plan(agreed, [ship], letters) == [" ", "Enter"]
+    disputed = Open(tokens, words, [("lists", ship), ("rules", (4, 9, "VES")), ("rules", time)], [ship, time])
+    # Taking the one goes on to the other.
+    assert plan(disputed, [ship, time], letters) == [" ", " ", "Enter"]
