@@ -230,11 +230,12 @@ describe('Desk', () => {
     expect(screen.getByText('No evidence is left here on which all sources agree.')).toBeInTheDocument()
   })
 
-  it('shows a sentence before its evidence has been looked up, and takes no act until then', async () => {
+  it('shows a sentence of a long text before its evidence has been looked up, and takes no act until then', async () => {
     let arrive: (full: DeskSentenceShown) => void = () => undefined
     const full = new Promise<DeskSentenceShown>((resolve) => (arrive = resolve))
-    const answer = (sent: unknown) => ((sent as { evidence?: string }).evidence === 'false' ? sentence(1, {}, { lanes: {}, resolved: [] }) : full)
-    const { asked } = await openDesk({ 'GET /desk/sentences/1': answer })
+    const answer = (sent: unknown) => ((sent as { evidence?: string }).evidence === 'false' ? sentence(1, {}, { lanes: {}, resolved: [], of: 3000 }) : full)
+    const { asked } = openPlace(<Desk />, 'desk/1', { ...ANSWERS, 'GET /desk/sentences/1': answer })
+    await screen.findByText(/sentence 1 of 3000/)
     expect(screen.getByText('Evidence is being looked up…')).toBeInTheDocument()
     await userEvent.keyboard('v')
     expect(screen.getByText(/still being read/)).toBeInTheDocument()

@@ -32,6 +32,8 @@ export interface Standing {
 export type Show = 'all' | 'open' | 'asked'
 
 const NO_TYPES: TypeShown[] = []
+/** Sentences of a text whose evidence is worth not waiting for. */
+const LONG_TEXT = 300
 
 /** The queue with what is on its way laid over it, and which sentence is open. */
 export function useQueue(split: string, order: Order, show: Show) {
@@ -115,7 +117,8 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
   const overlap = scheme?.overlap ?? 'apart'
   const pending = useOutbox((s) => s.pending)
   const bare = useQuery({ ...bareSentenceQuery(project, id), enabled: query.isPending }).data
-  const sentence = query.data ?? bare
+  // In other texts the evidence is there so soon that a first key need not be turned away.
+  const sentence = query.data ?? (bare && bare.of >= LONG_TEXT ? bare : undefined)
   const isBare = query.data === undefined
   const [selection, setSelection] = useState<Selection>({ anchor: 0, head: 0 })
 
