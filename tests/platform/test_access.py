@@ -91,6 +91,8 @@ BODIES: dict[tuple[str, str], dict[str, object]] = {
     ("PUT", "/api/projects/{project}/rules/{rule_id}"): _RULE,
     ("POST", "/api/projects/{project}/trainings"): {"name": "x"},
     ("PUT", "/api/projects/{project}/trainings/anew"): {"after": 0},
+    ("POST", "/api/projects/{project}/desk/rounds"): {"name": "x"},
+    ("PUT", "/api/projects/{project}/desk/rounds/{round_id}"): {"name": "x"},
     ("POST", "/api/projects/{project}/records/templates"): _TEMPLATE,
     ("PUT", "/api/projects/{project}/records/templates/{template_id}"): _TEMPLATE,
 }

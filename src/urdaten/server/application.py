@@ -14,6 +14,7 @@ from sse_starlette import EventSourceResponse
 from starlette.exceptions import HTTPException
 
 from urdaten import __doc__ as about
+from urdaten.places.desk.rounds_routes import router as rounds
 from urdaten.places.desk.routes import router as desk
 from urdaten.places.lists.routes import router as lists
 from urdaten.places.records.routes import router as records
@@ -32,7 +33,7 @@ from urdaten.platform.web import Me
 from urdaten.server import tables, work
 from urdaten.server.figures import router as figures
 
-ROUTERS = (team, figures, types, texts, desk, lists, rules, tagger, tagger_help, scores, records)
+ROUTERS = (team, figures, types, texts, desk, rounds, lists, rules, tagger, tagger_help, scores, records)
 KEEP_ALIVE_S = 20
 
 

@@ -213,6 +213,51 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/desk/rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read
+         * @description Every round with how far it has come.
+         */
+        get: operations["readRounds"];
+        put?: never;
+        /**
+         * Add
+         * @description A new round; answers with its number.
+         */
+        post: operations["addRound"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/desk/rounds/{round_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change */
+        put: operations["changeRound"];
+        post?: never;
+        /**
+         * Remove
+         * @description Remove a round; what was annotated in it stays.
+         */
+        delete: operations["removeRound"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/desk/sentences/{sentence_id}": {
         parameters: {
             query?: never;
@@ -1143,6 +1188,16 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * AskedShown
+         * @description Somebody who can be asked to work in a round.
+         */
+        AskedShown: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
         /** AtOnceShown */
         AtOnceShown: {
             /** Sentences */
@@ -1863,6 +1918,101 @@ export interface components {
          * @enum {string}
          */
         Role: "lead" | "annotator";
+        /** RoundShown */
+        RoundShown: {
+            /**
+             * Asked
+             * @description sentences with a question that has no answer yet
+             */
+            asked: number;
+            /** Empty */
+            empty: number;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Open */
+            open: boolean;
+            /**
+             * People
+             * @description who is asked, by name; empty for everybody
+             */
+            people: components["schemas"]["AskedShown"][];
+            /**
+             * Priority
+             * @description smaller numbers come first
+             */
+            priority: number;
+            /** Sentences */
+            sentences: number;
+            /** Signed */
+            signed: number;
+            /** Suggestions */
+            suggestions: boolean;
+            /** Texts */
+            texts: number;
+        };
+        /**
+         * RoundWish
+         * @description A round as it shall be.
+         */
+        RoundWish: {
+            /**
+             * Keep Texts
+             * @description the texts that it has stay in it
+             * @default true
+             */
+            keep_texts: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Open
+             * @default true
+             */
+            open: boolean;
+            /**
+             * People
+             * @description accounts that are asked; none for all
+             * @default []
+             */
+            people: number[];
+            /**
+             * Priority
+             * @default 1
+             */
+            priority: number;
+            /**
+             * Suggestions
+             * @default true
+             */
+            suggestions: boolean;
+            /**
+             * Texts
+             * @description texts to be put into it
+             * @default []
+             */
+            texts: number[];
+        };
+        /** RoundsShown */
+        RoundsShown: {
+            /**
+             * People
+             * @description everybody who can be asked
+             */
+            people: components["schemas"]["AskedShown"][];
+            /**
+             * Rounds
+             * @description open ones first, by priority
+             */
+            rounds: components["schemas"]["RoundShown"][];
+        };
         /** RuleShown */
         RuleShown: {
             /** About */
@@ -2691,6 +2841,7 @@ export type AbbreviationsWish = components['schemas']['AbbreviationsWish'];
 export type AcceptanceShown = components['schemas']['AcceptanceShown'];
 export type ActShown = components['schemas']['ActShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
+export type AskedShown = components['schemas']['AskedShown'];
 export type AtOnceShown = components['schemas']['AtOnceShown'];
 export type AtOnceWish = components['schemas']['AtOnceWish'];
 export type ChangeWish = components['schemas']['ChangeWish'];
@@ -2736,6 +2887,9 @@ export type RetrainingShown = components['schemas']['RetrainingShown'];
 export type RetrainingWish = components['schemas']['RetrainingWish'];
 export type RivalShown = components['schemas']['RivalShown'];
 export type Role = components['schemas']['Role'];
+export type RoundShown = components['schemas']['RoundShown'];
+export type RoundWish = components['schemas']['RoundWish'];
+export type RoundsShown = components['schemas']['RoundsShown'];
 export type RuleShown = components['schemas']['RuleShown'];
 export type RuleWish = components['schemas']['RuleWish'];
 export type SchemeShown = components['schemas']['SchemeShown'];
@@ -2920,6 +3074,7 @@ export interface operations {
                 since?: string | null;
                 until?: string | null;
                 split?: string;
+                round?: number | null;
                 code?: string;
             };
             header?: never;
@@ -2986,6 +3141,7 @@ export interface operations {
             query?: {
                 after?: number | null;
                 split?: string;
+                round?: number | null;
                 texts?: number;
             };
             header?: never;
@@ -3072,6 +3228,7 @@ export interface operations {
                 until?: string | null;
                 by?: "reading" | "disputes" | "doubt" | "novelty" | "random";
                 split?: string;
+                round?: number | null;
                 seed?: number;
                 /** @description the same turn shows the same order; take a new one to order anew */
                 turn?: number;
@@ -3162,6 +3319,136 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TravelShown"];
                 };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readRounds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundsShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addRound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changeRound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeRound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description a problem, RFC 9457 */
             default: {

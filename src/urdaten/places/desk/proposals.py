@@ -9,8 +9,9 @@ from sqlalchemy.orm import Session
 
 from urdaten.core.memory import places_of
 from urdaten.core.spans import Span
-from urdaten.errors import BadInput, BadSpan, NotAllowed
+from urdaten.errors import BadInput, BadSpan
 from urdaten.places.desk import acts, learned
+from urdaten.places.desk.quiet import quiet_among, refuse_where_quiet
 from urdaten.places.desk.search import GOLD, Search, find, folded
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
@@ -33,11 +34,10 @@ def mark_alike(
     """The words from `start` to `end` marked alike in every other unsigned sentence that has them.
 
     Where a span stands on the words, or where they were turned down as this type, they are left alone. Raises
-    NotAllowed for words of test texts, in which nothing is proposed either; BadSpan for no words of the sentence.
+    NotAllowed for words of quiet texts, in which nothing is proposed either; BadSpan for no words of the sentence.
     """
     text, sentence = texts.read_sentence(db, project.id, sentence_id)
-    if text.split == "test":
-        raise NotAllowed("Test texts are annotated without suggestions, so that their figures stay honest.")
+    refuse_where_quiet(db, project, text)
     if not sentence.start <= start < end <= sentence.end:
         raise BadSpan("These words do not lie in this sentence.", start=start, end=end)
     types.type_numbers(db, project.id, [code])
@@ -54,7 +54,9 @@ def mark_alike(
                 spans.append(new)
         return tuple(sorted(spans))
 
-    wanted = texts.all_texts(db, project.id, learned.LEARNT_SPLITS)
+    wanted = texts.all_texts(db, project.id)
+    quiet = quiet_among(db, project, wanted)
+    wanted = [other for other in wanted if other.id not in quiet]
     held = texts.sentences_of(db, [other.id for other in wanted])
     # Of the words one alone is looked for at first: how they are spaced may differ.
     held = find(db, project, Search(words=max(run, key=len)), wanted, held)
@@ -63,10 +65,12 @@ def mark_alike(
     )
 
 
-def correct(db: Session, project: Project, search: Search, split: str, code: str) -> list[Proposal]:
+def correct(
+    db: Session, project: Project, search: Search, split: str, round_id: int | None, code: str
+) -> list[Proposal]:
     """Every gold span that the search describes given another type, or none for "", in the sentences that it finds.
 
-    Raises BadInput for a search that describes no gold span.
+    Raises BadInput for a search that describes no gold span, NotFound for a round that is not there.
     """
     if search.source not in ("", GOLD) or not (search.type or search.named):
         raise BadInput(
@@ -90,6 +94,9 @@ def correct(db: Session, project: Project, search: Search, split: str, code: str
         return tuple(sorted(spans))
 
     wanted = texts.all_texts(db, project.id, [split] if split else texts.SPLITS)
+    if round_id is not None:
+        own = acts.texts_of_round(db, project.id, round_id)
+        wanted = [text for text in wanted if text.id in own]
     held = find(db, project, search, wanted, texts.sentences_of(db, [text.id for text in wanted]))
     return _proposals(db, wanted, held, change, lambda _at, _now: True)
 

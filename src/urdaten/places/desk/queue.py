@@ -11,9 +11,10 @@ from urdaten.core.memory import Told
 from urdaten.core.pipeline import resolve
 from urdaten.core.spans import Span
 from urdaten.core.tagger import Explanation
-from urdaten.errors import BadSpan, NotAllowed
+from urdaten.errors import BadSpan
 from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts import Annotation
+from urdaten.places.desk.quiet import quiet_reason, refuse_where_quiet
 from urdaten.places.desk.ranking import Ordering, rank
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project
@@ -23,7 +24,6 @@ from urdaten.places.texts import acts as texts
 ROW_LENGTH = 120
 # How far the text around an open sentence is sent along.
 CONTEXT = 1000
-TEST_QUIET = "Test texts are annotated without suggestions, so that their figures stay honest."
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,7 +41,7 @@ class QueueItem:
     spans: int
     # Is there a question to the lead that has no answer?
     asked: bool
-    # What the order goes by; None in reading order, at random, and for test texts.
+    # What the order goes by; None in reading order, at random, and for quiet texts.
     worth: float | None
 
 
@@ -67,10 +67,22 @@ class DeskSentence:
 
 
 def read_queue(
-    db: Session, project: Project, *, after_text: int | None, split: str, texts_per_page: int
+    db: Session,
+    project: Project,
+    *,
+    after_text: int | None,
+    split: str,
+    texts_per_page: int,
+    round_id: int | None = None,
 ) -> tuple[list[QueueItem], int | None]:
-    """One page of the queue in reading order, whole texts at a time, and where the next page starts."""
-    page = texts.page_of_texts(db, project.id, after=after_text, limit=texts_per_page + 1, split=split)
+    """One page of the queue in reading order, whole texts at a time, and where the next page starts.
+
+    Raises NotFound for a round that is not there.
+    """
+    only = None if round_id is None else acts.texts_of_round(db, project.id, round_id)
+    page = texts.page_of_texts(
+        db, project.id, after=after_text, limit=texts_per_page + 1, split=split, only=only
+    )
     more, page = len(page) > texts_per_page, page[:texts_per_page]
     by_text = texts.sentences_of(db, [t.id for t in page])
     pairs = [(text, sentence) for text in page for sentence in by_text[text.id]]
@@ -120,9 +132,9 @@ def _items(
 def open_sentence(
     db: Session, project: Project, sentence_id: int, *, with_evidence: bool = True
 ) -> DeskSentence:
-    """One sentence with its context, its annotation and, if it is wanted and its text is no test text, its evidence."""
+    """One sentence with its context, its annotation and, if it is wanted and its text is not quiet, its evidence."""
     text, sentence = texts.read_sentence(db, project.id, sentence_id)
-    quiet = TEST_QUIET if text.split == "test" else None
+    quiet = quiet_reason(db, project, text)
     lanes: dict[str, list[Span]] = {}
     resolved: list[Span] = []
     if quiet is None and with_evidence:
@@ -149,10 +161,9 @@ def open_sentence(
 
 
 def told(db: Session, project: Project, sentence_id: int, start: int, end: int) -> Told:
-    """How words of a sentence were signed elsewhere. Raises NotAllowed for test texts, BadSpan for no words of it."""
+    """How words of a sentence were signed elsewhere. Raises NotAllowed in quiet texts, BadSpan for no words of it."""
     text, sentence = texts.read_sentence(db, project.id, sentence_id)
-    if text.split == "test":
-        raise NotAllowed(TEST_QUIET)
+    refuse_where_quiet(db, project, text)
     if not sentence.start <= start < end <= sentence.end:
         raise BadSpan("These words do not lie in this sentence.", start=start, end=end)
     return learned.told(db, project, text, start, end)
@@ -161,11 +172,10 @@ def told(db: Session, project: Project, sentence_id: int, start: int, end: int) 
 def why(db: Session, project: Project, sentence_id: int, span: Span) -> Explanation:
     """Why the tagger in use sets a span of a sentence, or does not.
 
-    Raises NotAllowed for test texts, BadSpan for a span outside the sentence, NotFound without a tagger.
+    Raises NotAllowed in quiet texts, BadSpan for a span outside the sentence, NotFound without a tagger.
     """
     text, sentence = texts.read_sentence(db, project.id, sentence_id)
-    if text.split == "test":
-        raise NotAllowed(TEST_QUIET)
+    refuse_where_quiet(db, project, text)
     if not (sentence.start <= span.start and span.end <= sentence.end):
         raise BadSpan("The span does not lie in this sentence.", start=span.start, end=span.end)
     return pipeline.why_tagged(db, project, text, span)

@@ -9,8 +9,9 @@ from hashlib import blake2b
 from sqlalchemy.orm import Session
 
 from urdaten.core.pipeline import disputes, doubt
-from urdaten.places.desk import learned
+from urdaten.places.desk import acts, learned
 from urdaten.places.desk.orders import By
+from urdaten.places.desk.quiet import quiet_among
 from urdaten.places.desk.search import Search, find
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project
@@ -28,6 +29,7 @@ class Ordering:
 
     by: By
     split: str = ""
+    round_id: int | None = None
     seed: int = 0
     turn: int = 0
     search: Search = field(default_factory=Search)
@@ -40,7 +42,10 @@ _kept: OrderedDict[tuple[int, Ordering], Ranking] = OrderedDict()
 
 
 def rank(db: Session, project: Project, ordering: Ordering) -> Ranking:
-    """The project's sentences in this order; those of test texts come last, except at random."""
+    """The project's sentences in this order; those of quiet texts come last, except at random.
+
+    Raises NotFound for a round that is not there.
+    """
     key = (project.id, ordering)
     if key not in _kept:
         _kept[key] = _ranked(db, project, ordering)
@@ -52,6 +57,9 @@ def rank(db: Session, project: Project, ordering: Ordering) -> Ranking:
 def _ranked(db: Session, project: Project, ordering: Ordering) -> Ranking:
     splits = (ordering.split,) if ordering.split else texts.SPLITS
     wanted = texts.all_texts(db, project.id, splits)
+    if ordering.round_id is not None:
+        held = acts.texts_of_round(db, project.id, ordering.round_id)
+        wanted = [text for text in wanted if text.id in held]
     by_text = texts.sentences_of(db, [text.id for text in wanted])
     if ordering.search != Search():
         by_text = find(db, project, ordering.search, wanted, by_text)
@@ -61,14 +69,15 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> Ranking:
     if ordering.by == "random":
         every = [sentence.id for text in wanted for sentence in by_text[text.id]]
         return [(number, None) for number in sorted(every, key=lambda number: _drawn(ordering.seed, number))]
-    open_texts = [text for text in wanted if text.split != "test"]
+    quiet = quiet_among(db, project, wanted)
+    open_texts = [text for text in wanted if text.id not in quiet]
     worth: dict[int, float | None] = {}
     if ordering.by == "novelty":
-        with learned.memory(db, project) as held:
+        with learned.memory(db, project) as names:
             for text in open_texts:
                 for sentence in by_text[text.id]:
                     words = learned.words_of(project, text, sentence.start, sentence.end)[0]
-                    unknown = (1 - held.share_known(words)) * len(words)
+                    unknown = (1 - names.share_known(words)) * len(words)
                     worth[sentence.id] = unknown / (len(words) + _SHORT)
     else:
         found = pipeline.evidence(db, project, open_texts)
@@ -83,7 +92,7 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> Ranking:
                     worth[sentence.id] = doubt(tagged, tokens)
     # Python's sort keeps reading order among equals.
     listed = sorted(worth.items(), key=lambda pair: -(pair[1] or 0.0))
-    rest = [sentence.id for text in wanted if text.split == "test" for sentence in by_text[text.id]]
+    rest = [sentence.id for text in wanted if text.id in quiet for sentence in by_text[text.id]]
     return [*listed, *((number, None) for number in rest)]
 
 

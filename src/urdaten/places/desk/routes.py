@@ -59,22 +59,33 @@ def read_queue(
     db: Db,
     after: int | None = None,
     split: str = "",
+    round: int | None = None,
     texts: Annotated[int, Query(ge=1, le=500)] = 200,
 ) -> QueuePage:
     # Asked first: what comes in while the page is made is told again, not left out.
     act = acts.latest_act(db, project.id)
-    items, following = queue.read_queue(db, project, after_text=after, split=split, texts_per_page=texts)
-    return _page(db, project, split, items, following, act)
+    items, following = queue.read_queue(
+        db, project, after_text=after, split=split, round_id=round, texts_per_page=texts
+    )
+    progress = acts.progress(db, project.id, split, round)
+    return _page(progress, items, following, act)
 
 
 @router.get("/queue/ordered", operation_id="readOrderedQueue")
 def read_ordered_queue(project: OfProject, db: Db, wish: Annotated[OrderWish, Query()]) -> QueuePage:
     """The queue of those sentences that a search finds, by most disputes between sources, by the tagger's doubt, by new
     words, at random, or in reading order."""
-    order = Ordering(by=wish.by, split=wish.split, seed=wish.seed, turn=wish.turn, search=_search(wish))
+    order = Ordering(
+        by=wish.by,
+        split=wish.split,
+        round_id=wish.round,
+        seed=wish.seed,
+        turn=wish.turn,
+        search=_search(wish),
+    )
     act = acts.latest_act(db, project.id)
     items, following = queue.read_ordered(db, project, order, after=wish.after, limit=wish.limit)
-    return _page(db, project, wish.split, items, following, act)
+    return _page(acts.progress(db, project.id, wish.split, wish.round), items, following, act)
 
 
 @router.get("/queue/changes", operation_id="readQueueChanges")
@@ -110,7 +121,7 @@ def propose_alike(
 @router.get("/corrections", operation_id="proposeCorrection")
 def propose_correction(project: OfProject, db: Db, wish: Annotated[CorrectionWish, Query()]) -> ProposalPage:
     """Gold spans that a search describes given another type, or removed; nothing is changed."""
-    found = proposals.correct(db, project, _search(wish), wish.split, wish.code)
+    found = proposals.correct(db, project, _search(wish), wish.split, wish.round, wish.code)
     return _proposals(project, found)
 
 
@@ -140,9 +151,8 @@ def change_at_once(wish: AtOnceWish, project: OfProject, me: Me, db: Db) -> AtOn
 
 
 def _page(
-    db: Db, project: OfProject, split: str, items: list[queue.QueueItem], following: int | None, act: int
+    progress: acts.Progress, items: list[queue.QueueItem], following: int | None, act: int
 ) -> QueuePage:
-    progress = acts.progress(db, project.id, split)
     return QueuePage(
         items=[QueueItemShown.model_validate(item) for item in items],
         next=following,

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.spans import Span
 from urdaten.errors import BadInput
 from urdaten.places.desk import acts, learned
+from urdaten.places.desk.quiet import quiet_among
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
@@ -27,7 +28,7 @@ class Search:
     """What a sentence has to be; everything that is said has to hold, and what is empty says nothing.
 
     `source`, `type`, `named`, `least` and `most` speak of one span in it; without a source that of gold is meant.
-    Case makes no difference. Evidence is not looked for in test texts.
+    Case makes no difference. Evidence is not looked for in quiet texts.
     """
 
     # Stands in the sentence.
@@ -121,8 +122,9 @@ def _with_span(
         states = acts.states_of(db, [s.id for sentences in held.values() for s in sentences])
         spans_in = _spans_of(states)
     else:
-        held = held | {text.id: [] for text in wanted if text.split == "test"}
-        open_texts = [text for text in wanted if text.split != "test"]
+        quiet = quiet_among(db, project, wanted)
+        held = held | {number: [] for number in quiet}
+        open_texts = [text for text in wanted if text.id not in quiet]
         lanes = _lanes(db, project, source, open_texts, held)
         spans_in = _lane_spans(lanes)
     found = dict(held)

@@ -92,3 +92,41 @@ class VerdictRow(Base):
     end: Mapped[int]
     type_id: Mapped[int] = mapped_column(ForeignKey("entity_type.id", ondelete="CASCADE"))
     taken: Mapped[bool]
+
+
+class RoundRow(Base, Stamped):
+    """A portion of annotation work. Its texts and people stand in tables of their own."""
+
+    __tablename__ = "round"
+    __table_args__ = (UniqueConstraint("project_id", "name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
+    name: Mapped[str]
+    note: Mapped[str]
+    # Smaller numbers come first.
+    priority: Mapped[int]
+    suggestions: Mapped[bool]
+    open: Mapped[bool]
+
+
+class RoundTextRow(Base):
+    """A text that belongs to a round."""
+
+    __tablename__ = "round_text"
+
+    round_id: Mapped[int] = mapped_column(ForeignKey("round.id", ondelete="CASCADE"), primary_key=True)
+    text_id: Mapped[int] = mapped_column(
+        ForeignKey("text.id", ondelete="CASCADE"), primary_key=True, index=True
+    )
+
+
+class RoundPersonRow(Base):
+    """Somebody who is asked to work in a round."""
+
+    __tablename__ = "round_person"
+
+    round_id: Mapped[int] = mapped_column(ForeignKey("round.id", ondelete="CASCADE"), primary_key=True)
+    account_id: Mapped[int] = mapped_column(
+        ForeignKey("account.id", ondelete="CASCADE"), primary_key=True, index=True
+    )

@@ -119,6 +119,7 @@ class OrderWish(SearchWish):
 
     by: By = "reading"
     split: str = ""
+    round: int | None = None
     seed: int = 0
     turn: int = Field(
         default=0, description="the same turn shows the same order; take a new one to order anew"
@@ -131,6 +132,7 @@ class CorrectionWish(SearchWish):
     """Gold spans that a search describes, and the type that they shall have; none for removing them."""
 
     split: str = ""
+    round: int | None = None
     code: str = ""
 
 

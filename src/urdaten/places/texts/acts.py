@@ -211,9 +211,16 @@ def _in_order(project_id: int) -> Select[TextRow]:
 
 
 def page_of_texts(
-    db: Session, project_id: int, *, after: int | None, limit: int, search: str = "", split: str = ""
+    db: Session,
+    project_id: int,
+    *,
+    after: int | None,
+    limit: int,
+    search: str = "",
+    split: str = "",
+    only: Collection[int] | None = None,
 ) -> list[Text]:
-    """Texts in reading order, those after the text with this number; at most `limit`."""
+    """Texts in reading order, those after the text with this number; at most `limit`, and `only` these if they are given."""
     query = _in_order(project_id).limit(limit)
     if after is not None:
         row = _own(db, project_id, after)
@@ -224,6 +231,8 @@ def page_of_texts(
         )
     if split:
         query = query.where(TextRow.split == split)
+    if only is not None:
+        query = query.where(among(TextRow.id, only))
     return [_text(row) for row in db.scalars(query)]
 
 

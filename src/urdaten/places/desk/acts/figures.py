@@ -8,12 +8,12 @@ from datetime import datetime
 from itertools import pairwise
 from statistics import mean
 
-from sqlalchemy import ColumnElement, func, select
+from sqlalchemy import ColumnElement, Subquery, func, select
 from sqlalchemy.orm import Session, aliased
 
 from urdaten.core.spans import Overlap
 from urdaten.places.desk.acts.annotation import SIGNED
-from urdaten.places.desk.tables import ActRow, AnnotationRow, SpanRow, VerdictRow
+from urdaten.places.desk.tables import ActRow, AnnotationRow, RoundRow, RoundTextRow, SpanRow, VerdictRow
 from urdaten.places.texts import acts as texts
 
 
@@ -94,48 +94,80 @@ def tallies(db: Session, project_id: int, text_ids: Sequence[int]) -> dict[int, 
 
 
 @dataclass(frozen=True, kw_only=True)
-class Progress:
-    """How far the signing of a project or of one split has come."""
+class Counts:
+    """How far the signing of some sentences has come."""
 
-    total: int
-    signed: int
+    total: int = 0
+    signed: int = 0
     # Of the signed ones, those without a span.
-    empty: int
+    empty: int = 0
     # Sentences with a question to the lead that has no answer yet.
-    asked: int
+    asked: int = 0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Progress(Counts):
+    """Counts, and where to go on."""
+
     # The first sentence in reading order that is not signed.
     first_open: int | None
 
 
-def progress(db: Session, project_id: int, split: str = "") -> Progress:
-    """Progress over all sentences, or over those of one split."""
+def _standings(project_id: int) -> Subquery:
+    """Every sentence with its place and columns signed, marked and asked."""
     index = texts.sentence_index(project_id)
     marked = select(SpanRow.id).where(SpanRow.sentence_id == index.c.id).exists()
-    states = select(
-        index.c.id,
-        index.c.position,
-        index.c.text_id,
-        index.c.number,
-        (func.coalesce(AnnotationRow.state, "") == SIGNED).label("signed"),
-        marked.label("marked"),
-        ((func.coalesce(AnnotationRow.question, "") != "") & (AnnotationRow.answer == "")).label("asked"),
-    ).outerjoin_from(index, AnnotationRow, AnnotationRow.sentence_id == index.c.id)
-    if split:
-        states = states.where(index.c.split == split)
-    row = states.subquery()
-    counted = db.execute(
+    return (
         select(
-            func.count(),
-            func.count().filter(row.c.signed),
-            func.count().filter(row.c.signed & ~row.c.marked),
-            func.count().filter(row.c.asked),
-        ).select_from(row)
+            index,
+            (func.coalesce(AnnotationRow.state, "") == SIGNED).label("signed"),
+            marked.label("marked"),
+            ((func.coalesce(AnnotationRow.question, "") != "") & (AnnotationRow.answer == "")).label("asked"),
+        )
+        .outerjoin_from(index, AnnotationRow, AnnotationRow.sentence_id == index.c.id)
+        .subquery()
     )
-    total, signed, empty, asked = counted.one()
-    first = (
-        select(row.c.id).where(~row.c.signed).order_by(row.c.position, row.c.text_id, row.c.number).limit(1)
+
+
+_Count = ColumnElement[int]
+
+
+def _counted(row: Subquery) -> tuple[_Count, _Count, _Count, _Count]:
+    return (
+        func.count(row.c.id),
+        func.count(row.c.id).filter(row.c.signed),
+        func.count(row.c.id).filter(row.c.signed & ~row.c.marked),
+        func.count(row.c.id).filter(row.c.asked),
     )
+
+
+def progress(db: Session, project_id: int, split: str = "", round_id: int | None = None) -> Progress:
+    """Progress over all sentences, or over those of one split, one round, or both."""
+    row = _standings(project_id)
+    wanted = [row.c.split == split] if split else []
+    if round_id is not None:
+        own = select(RoundTextRow.text_id).where(RoundTextRow.round_id == round_id)
+        wanted.append(row.c.text_id.in_(own))
+    total, signed, empty, asked = db.execute(select(*_counted(row)).where(*wanted)).one()
+    first = select(row.c.id).where(~row.c.signed, *wanted)
+    first = first.order_by(row.c.position, row.c.text_id, row.c.number).limit(1)
     return Progress(total=total, signed=signed, empty=empty, asked=asked, first_open=db.scalar(first))
+
+
+def progress_by_round(db: Session, project_id: int) -> dict[int, Counts]:
+    """How far each round has come."""
+    row = _standings(project_id)
+    query = (
+        select(RoundRow.id, *_counted(row))
+        .outerjoin(RoundTextRow, RoundTextRow.round_id == RoundRow.id)
+        .outerjoin(row, row.c.text_id == RoundTextRow.text_id)
+        .where(RoundRow.project_id == project_id)
+        .group_by(RoundRow.id)
+    )
+    return {
+        number: Counts(total=total, signed=signed, empty=empty, asked=asked)
+        for number, total, signed, empty, asked in db.execute(query)
+    }
 
 
 SIGNINGS = ("sign", "sign as empty")
