@@ -27,7 +27,8 @@ def desk(api: Api) -> Api:
 
 
 def text(api: Api, title: str) -> int:
-    return next(t["id"] for t in api.get("/texts")["texts"] if t["title"] == title)
+    number: int = next(t["id"] for t in api.get("/texts")["texts"] if t["title"] == title)
+    return number
 
 
 def begin(api: Api, *titles: str, name: str = "First", **more: Any) -> int:

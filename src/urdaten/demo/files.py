@@ -72,6 +72,18 @@ class DemoRule:
 
 
 @dataclass(frozen=True, kw_only=True)
+class DemoRound:
+    """A portion of annotation work: whole weeks."""
+
+    name: str
+    weeks: tuple[str, ...]
+    note: str = ""
+    priority: int = 1
+    suggestions: bool = True
+    open: bool = True
+
+
+@dataclass(frozen=True, kw_only=True)
 class Demo:
     """All that the demo files hold."""
 
@@ -84,6 +96,7 @@ class Demo:
     rules: tuple[DemoRule, ...]
     waiting_rules: tuple[DemoRule, ...]
     templates: tuple[Template, ...]
+    rounds: tuple[DemoRound, ...]
 
 
 def read_demo(folder: Path = FOLDER) -> Demo:
@@ -107,6 +120,7 @@ def read_demo(folder: Path = FOLDER) -> Demo:
         templates=tuple(
             _template(t) for t in tomllib.loads((folder / "records.toml").read_text())["template"]
         ),
+        rounds=tuple(DemoRound(**r | {"weeks": tuple(r["weeks"])}) for r in project["round"]),
     )
 
 

@@ -6,6 +6,7 @@ const DEPENDENTS: Record<string, readonly string[]> = {
   types: ['types', 'texts', 'desk', 'lists', 'rules', 'records'],
   texts: ['texts', 'desk', 'lists', 'rules'],
   desk: ['types', 'texts', 'desk', 'lists', 'rules', 'tagger', 'scores', 'records'],
+  rounds: ['desk'],
   lists: ['lists', 'desk', 'tagger', 'scores', 'records'],
   rules: ['rules', 'desk', 'tagger', 'scores', 'records'],
   tagger: ['tagger', 'desk', 'scores', 'records'],
@@ -19,7 +20,7 @@ const SOON_MS = 120
 const DESK_MS = 1200
 const isQueue = (key: readonly unknown[]) => key[2] === 'desk' && key[3] === 'queue'
 // The queue is long: it is fetched anew when other sentences may be in it; else the Desk keeps it up to date itself.
-const REFETCHES_QUEUE = ['texts', 'all']
+const REFETCHES_QUEUE = ['texts', 'rounds', 'all']
 
 export function invalidate(client: QueryClient, project: string, what: string): void {
   const places = DEPENDENTS[what]

@@ -204,6 +204,39 @@ export function CheckField(props: {
   )
 }
 
+interface CheckFieldsProps {
+  legend: string
+  options: readonly { value: string; label: string; title?: string }[]
+  chosen: readonly string[]
+  help?: string | undefined
+  error?: string | undefined
+  onChange: (chosen: string[]) => void
+}
+
+/** Any of several. */
+export function CheckFields({ legend, options, chosen, help, error, onChange }: CheckFieldsProps) {
+  const toggle = (value: string, on: boolean) => onChange(options.map((o) => o.value).filter((v) => (v === value ? on : chosen.includes(v))))
+  return (
+    <Box as="fieldset" mb="2">
+      <Box as="legend" fontSize="small" color="second" mb="1">
+        {legend}
+      </Box>
+      <Flex wrap="wrap" columnGap="4">
+        {options.map(({ value, label, title }) => (
+          <Box key={value} title={title}>
+            <CheckField label={label} checked={chosen.includes(value)} onChange={(on) => toggle(value, on)} />
+          </Box>
+        ))}
+      </Flex>
+      {(error ?? help) && (
+        <Box fontSize="tiny" color={error ? 'bad' : 'second'} role={error ? 'alert' : undefined}>
+          {error ?? help}
+        </Box>
+      )}
+    </Box>
+  )
+}
+
 /** Lines of a text field as a list, and back. */
 export function linesOf(value: string): string[] {
   return value

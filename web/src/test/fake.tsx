@@ -2,6 +2,7 @@ import { ChakraProvider } from '@chakra-ui/react'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { render } from '@testing-library/react'
 import type { ReactElement } from 'react'
+import { flushSync } from 'react-dom'
 import { createMemoryRouter, RouterProvider } from 'react-router'
 
 import type { PersonShown, ProjectFigures, SchemeShown, TypeShown } from '../api/schema'
@@ -90,7 +91,7 @@ export function openPlace(element: ReactElement, path: string, answers: Answers,
   render(
     <ChakraProvider value={system}>
       <QueryClientProvider client={client}>
-        <RouterProvider router={routes} />
+        <RouterProvider router={routes} flushSync={(act) => void flushSync(act)} />
       </QueryClientProvider>
     </ChakraProvider>,
   )

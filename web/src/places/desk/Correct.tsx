@@ -7,12 +7,12 @@ import type { TypeShown } from '../../api/schema'
 import { Act, ChoiceField, QuietAct } from '../../parts/controls'
 import { Window } from '../../parts/Window'
 import { Proposals } from './Proposals'
-import { correctionQuery, type Search } from './queries'
+import { correctionQuery, type Portion, type Search } from './queries'
 import { describe } from './search'
 
 interface CorrectProps {
   search: Search
-  split: string
+  portion: Portion
   types: readonly TypeShown[]
   hues: ReadonlyMap<string, number>
   onClose: () => void
@@ -21,14 +21,14 @@ interface CorrectProps {
 const REMOVE = '-'
 
 /** One wrong pattern set right in every sentence that the search finds: what it shall be, then sentence by sentence. */
-export function Correct({ search, split, types, hues, onClose }: CorrectProps) {
+export function Correct({ search, portion, types, hues, onClose }: CorrectProps) {
   const [code, setCode] = useState(REMOVE)
   const [sure, setSure] = useState(false)
   const options = [
     { value: REMOVE, label: 'nothing: remove them' },
     ...types.filter((t) => t.code !== search.type).map((t) => ({ value: t.code, label: `${t.code} ${t.name}` })),
   ]
-  if (sure) return <Looked search={search} split={split} code={code === REMOVE ? '' : code} types={types} hues={hues} onClose={onClose} />
+  if (sure) return <Looked search={search} portion={portion} code={code === REMOVE ? '' : code} types={types} hues={hues} onClose={onClose} />
   return (
     <Window
       title="Correct at once"
@@ -46,9 +46,9 @@ export function Correct({ search, split, types, hues, onClose }: CorrectProps) {
   )
 }
 
-function Looked({ search, split, code, types, hues, onClose }: CorrectProps & { code: string }) {
+function Looked({ search, portion, code, types, hues, onClose }: CorrectProps & { code: string }) {
   const project = useProject()
-  const query = useQuery({ ...correctionQuery(project, search, split, code), staleTime: 0, gcTime: 0 })
+  const query = useQuery({ ...correctionQuery(project, search, portion, code), staleTime: 0, gcTime: 0 })
   const title = code ? `Change to ${code}: ${describe(search, types)}` : `Remove: ${describe(search, types)}`
   return (
     <Proposals title={title} kind="correct" query={query} hues={hues} nothing="No gold span is as the search says." onClose={onClose} />

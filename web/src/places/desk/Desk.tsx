@@ -1,5 +1,5 @@
 import { Box } from '@chakra-ui/react'
-import { useState } from 'react'
+import { useCallback, useMemo, useState } from 'react'
 import { Navigate, useNavigate } from 'react-router'
 
 import { useProject } from '../../api/project'
@@ -7,18 +7,36 @@ import { Columns, Empty } from '../../parts/layout'
 import { DeskQueue, type Passage } from './DeskQueue'
 import { Conflicts } from './Conflicts'
 import { Reading } from './Reading'
+import { chooseRound } from './settings'
 import { Sheet } from './Sheet'
 import { useOpenOutbox, useOutboxState, useQueue } from './useDesk'
+import { useRound } from './useRound'
 
 /** Mark spans, sign the sentence, go on. */
 export function Desk() {
+  const round = useRound()
+  return round === undefined ? null : <AtWork round={round} />
+}
+
+function AtWork({ round }: { round: number | null }) {
   const project = useProject()
-  const [passage, setPassage] = useState<Passage>({ split: '', show: 'all', order: { by: 'reading', seed: 1, turn: 0, search: null } })
-  const queue = useQueue(passage.split, passage.order, passage.show)
+  const navigate = useNavigate()
+  const [rest, setRest] = useState<Omit<Passage, 'round'>>({ split: '', show: 'all', order: { by: 'reading', seed: 1, turn: 0, search: null } })
+  const passage = useMemo(() => ({ ...rest, round }), [rest, round])
+  const queue = useQueue(passage, passage.order, passage.show)
   const outbox = useOutboxState()
   useOpenOutbox()
+  const onPassage = useCallback(
+    ({ round: chosen, ...others }: Passage) => {
+      setRest(others)
+      if (chosen === round) return
+      chooseRound(project, chosen)
+      // To the first sentence there that is not signed.
+      void navigate(`/p/${project}/desk`)
+    },
+    [project, round, navigate],
+  )
   const [reading, setReading] = useState(false)
-  const navigate = useNavigate()
   const open = (sentence: number) => {
     setReading(false)
     void navigate(`/p/${project}/desk/${sentence}`)
@@ -27,7 +45,7 @@ export function Desk() {
   if (chosen === null && firstOpen !== undefined) {
     return <Navigate to={`/p/${project}/desk/${firstOpen}`} replace />
   }
-  const left = <DeskQueue queue={queue} passage={passage} onPassage={setPassage} />
+  const left = <DeskQueue queue={queue} passage={passage} onPassage={onPassage} />
   return (
     <Box h="full" position="relative">
       {outbox.holding && (
@@ -41,7 +59,7 @@ export function Desk() {
       ) : chosen === null ? (
         <Columns left={left}>
           {queue.query.isSuccess && (
-            <Empty>There is nothing to annotate here. Add a text under Texts, or choose another split or search.</Empty>
+            <Empty>There is nothing to annotate here. Add a text under Texts, or choose another round, split or search.</Empty>
           )}
         </Columns>
       ) : (

@@ -1,6 +1,6 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { memo, useState } from 'react'
+import { memo, useCallback, useState } from 'react'
 import { useNavigate } from 'react-router'
 
 import { useProject } from '../../api/project'
@@ -12,7 +12,8 @@ import { RowList } from '../../parts/RowList'
 import { Meter, StateSign } from '../../parts/signs'
 import { number, percent, plural } from '../../parts/words'
 import { Correct } from './Correct'
-import { type By, type Order, paceQuery } from './queries'
+import { type By, type Order, paceQuery, type Portion, roundsQuery } from './queries'
+import { Rounds } from './Rounds'
 import { describe, meansGold } from './search'
 import { SearchWindow } from './SearchWindow'
 import type { Show, useQueue } from './useDesk'
@@ -38,8 +39,7 @@ const SHOWS: readonly { value: Show; label: string }[] = [
 ]
 
 /** What is gone through, and in which order. */
-export interface Passage {
-  split: string
+export interface Passage extends Portion {
   order: Order
   show: Show
 }
@@ -56,9 +56,12 @@ export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
   const navigate = useNavigate()
   const { items, chosen, total, signed, empty, asked } = queue
   const { by } = passage.order
+  const [open, setOpen] = useState(false)
+  const openRounds = useCallback(() => setOpen(true), [])
   return (
     <>
       <Box px="3" pt="3" pb="1" borderBottomWidth="1px" borderColor="hairline">
+        <RoundChoice passage={passage} onPassage={onPassage} onOpen={openRounds} />
         <Progress total={total} signed={signed} empty={empty} asked={asked} />
         <PassageChoice passage={passage} onPassage={onPassage} />
       </Box>
@@ -72,12 +75,56 @@ export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
       >
         {(item, isChosen) => <QueueRow item={item} isChosen={isChosen} by={by} />}
       </RowList>
+      {open && (
+        <Rounds
+          chosen={passage.round}
+          texts={textsOf(items)}
+          isWhole={queue.everything === null}
+          onChoose={(round) => onPassage({ ...passage, round })}
+          onClose={() => setOpen(false)}
+        />
+      )}
     </>
   )
 }
 
+/** Which round is worked in. */
+const RoundChoice = memo(function RoundChoice({ passage, onPassage, onOpen }: Pick<DeskQueueProps, 'passage' | 'onPassage'> & { onOpen: () => void }) {
+  const rounds = useQuery(roundsQuery(useProject())).data?.rounds ?? []
+  useKeys([{ keys: ['&'], caps: ['&'], label: 'rounds', run: onOpen, quiet: true }])
+  const choose = (round: number | null) => onPassage({ ...passage, round })
+  const chosen = rounds.find(({ id }) => id === passage.round)
+  const listed = rounds.filter((round) => round.open || round === chosen)
+  const options = [
+    { value: '', label: 'no round: the whole project' },
+    ...listed.map(({ id, name, signed, sentences }) => ({ value: String(id), label: `${name} · ${percent(signed, sentences)} signed` })),
+  ]
+  return (
+    <>
+      <Flex gap="2" align="baseline" justify="space-between">
+        {listed.length > 0 && (
+          <Box flex="1" minW="0">
+            <ChoiceField quietLabel label="round" value={String(passage.round ?? '')} onChange={(value) => choose(value === '' ? null : Number(value))} options={options} />
+          </Box>
+        )}
+        <LinkAct fontSize="small" mb="1.5" onClick={onOpen}>
+          rounds
+        </LinkAct>
+      </Flex>
+      {chosen?.note && (
+        <Box fontSize="small" lineClamp="3" mb="1.5" title={chosen.note}>
+          {chosen.note}
+        </Box>
+      )}
+    </>
+  )
+})
+
+/** The texts of sentences, each once, as they come. */
+const textsOf = (items: readonly QueueItemShown[]) => [...new Set(items.map((item) => item.text_id))]
+
 const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<DeskQueueProps, 'passage' | 'onPassage'>) {
-  const { split, order, show } = passage
+  const { round, split, order, show } = passage
   const reorder = (change: Partial<Order>) => onPassage({ ...passage, order: { ...order, ...change } })
   const choose = (by: By) => {
     // Whoever asks what to look at first means what is still to be signed.
@@ -99,7 +146,7 @@ const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<D
         <ChoiceField quietLabel label="texts" value={split} onChange={(wanted) => onPassage({ ...passage, split: wanted })} options={SPLITS} />
         <ChoiceField quietLabel label="show" value={show} onChange={(wanted) => onPassage({ ...passage, show: wanted as Show })} options={SHOWS} />
       </Flex>
-      <SearchLine order={order} split={split} onOrder={(wanted) => onPassage({ ...passage, order: wanted })} />
+      <SearchLine order={order} portion={{ split, round }} onOrder={(wanted) => onPassage({ ...passage, order: wanted })} />
       {order.by !== 'reading' && order.by !== 'random' && (
         <Box fontSize="tiny" color="second" mb="1.5">
           The order stays as it was made. <LinkAct onClick={() => reorder({ turn: Date.now() })}>order anew</LinkAct>
@@ -110,7 +157,7 @@ const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<D
 })
 
 /** What is searched for, and what can be done with what is found. */
-function SearchLine({ order, split, onOrder }: { order: Order; split: string; onOrder: (order: Order) => void }) {
+function SearchLine({ order, portion, onOrder }: { order: Order; portion: Portion; onOrder: (order: Order) => void }) {
   const { types, hues } = useScheme()
   const [open, setOpen] = useState<'search' | 'correct' | null>(null)
   const { search } = order
@@ -130,8 +177,8 @@ function SearchLine({ order, split, onOrder }: { order: Order; split: string; on
       ) : (
         <LinkAct onClick={() => setOpen('search')}>search sentences</LinkAct>
       )}
-      {open === 'search' && <SearchWindow search={search} split={split} order={order} types={types} onClose={close} onSearch={onOrder} />}
-      {open === 'correct' && search && <Correct search={search} split={split} types={types} hues={hues} onClose={close} />}
+      {open === 'search' && <SearchWindow search={search} portion={portion} order={order} types={types} onClose={close} onSearch={onOrder} />}
+      {open === 'correct' && search && <Correct search={search} portion={portion} types={types} hues={hues} onClose={close} />}
     </Box>
   )
 }
@@ -155,14 +202,15 @@ const Progress = memo(function Progress({ total, signed, empty, asked }: Progres
         </span>
         <span>{plural(total - signed, 'sentence')} left</span>
       </Flex>
-      <Flex justify="space-between">
-        <span>
-          {number(empty)} empty · {number(asked)} with a question
-        </span>
-        {seconds !== null && total > signed && (
-          <span title={`your last signings: ${number(3600 / seconds)} sentences an hour`}>{left((total - signed) * seconds)} left</span>
-        )}
-      </Flex>
+      <div>
+        {number(empty)} empty · {number(asked)} with a question
+      </div>
+      {seconds !== null && (
+        <Flex justify="space-between" title="by your last 50 signings, pauses left out">
+          <span>{plural(Math.round(3600 / seconds), 'sentence')} an hour</span>
+          {total > signed && <span>{left((total - signed) * seconds)} left</span>}
+        </Flex>
+      )}
     </Box>
   )
 })

@@ -31,6 +31,7 @@ const ANSWERS: Answers = {
   'GET /desk/queue': queue(1, 2, 3),
   'GET /desk/queue/ordered': queue(2, 3),
   'GET /desk/queue/changes': { act: 9, sentences: [{ id: 2, state: 'draft', spans: 1, asked: false }] },
+  'GET /desk/rounds': { rounds: [], people: [] },
   'GET /desk/pace': { seconds: null },
   'GET /desk/sentences/1': sentence(1, [vessel(0, 6)]),
   'GET /desk/sentences/2': sentence(2),
@@ -43,7 +44,7 @@ for (const id of [1, 2, 3]) ANSWERS[`GET /desk/sentences/${id}/elsewhere`] = { a
 
 beforeEach(() => {
   useOutbox.setState({ pending: [], holding: false, conflict: null })
-  useDeskSettings.setState({ hidden: ['together'], lastType: null })
+  useDeskSettings.setState({ hidden: ['together'], lastType: null, rounds: {} })
 })
 
 async function openDesk(answers: Answers = {}) {

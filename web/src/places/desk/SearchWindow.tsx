@@ -8,12 +8,12 @@ import type { TypeShown } from '../../api/schema'
 import { ChoiceField, LinkAct, TextField } from '../../parts/controls'
 import { Heading } from '../../parts/layout'
 import { FormWindow } from '../../parts/Window'
-import { type Order, queueQuery, type Search } from './queries'
+import { type Order, type Portion, queueQuery, type Search } from './queries'
 import { formOf, NO_SEARCH, searchOf, type SearchForm, SOURCES, STATES } from './search'
 
 interface SearchWindowProps {
   search: Search | null
-  split: string
+  portion: Portion
   order: Order
   types: readonly TypeShown[]
   onClose: () => void
@@ -22,8 +22,13 @@ interface SearchWindowProps {
 
 const FIELDS = ['words', 'source', 'type', 'named', 'least', 'most', 'state', 'title', 'group', 'since', 'until']
 
+/** In which part of the texts was looked. */
+function within({ split, round }: Portion): string {
+  return [split && `of ${split} `, round !== null && 'of this round '].filter(Boolean).join('')
+}
+
 /** Say what a sentence has to be; the queue then holds those that are. */
-export function SearchWindow({ search, split, order, types, onClose, onSearch }: SearchWindowProps) {
+export function SearchWindow({ search, portion, order, types, onClose, onSearch }: SearchWindowProps) {
   const project = useProject()
   const client = useQueryClient()
   const navigate = useNavigate()
@@ -32,9 +37,9 @@ export function SearchWindow({ search, split, order, types, onClose, onSearch }:
   const send = async () => {
     const wanted = { ...order, search: searchOf(form), turn: Date.now() }
     // Asked here first, so that what cannot be searched is said at its field.
-    const { pages } = await client.infiniteQuery(queueQuery(project, split, wanted))
+    const { pages } = await client.infiniteQuery(queueQuery(project, portion, wanted))
     const first = pages[0]?.items[0]
-    if (!first) throw new Error(split ? `No sentence of ${split} is as the search says.` : 'No sentence is as the search says.')
+    if (!first) throw new Error(`No sentence ${within(portion)}is as the search says.`)
     onSearch(wanted)
     await navigate(`/p/${project}/desk/${first.id}`)
   }
@@ -69,7 +74,7 @@ export function SearchWindow({ search, split, order, types, onClose, onSearch }:
             <TextField label="to" type="date" value={form.until} onChange={set('until')} error={errorOf('until')} />
           </Grid>
           <Flex justify="space-between" color="second" fontSize="small">
-            <span>Everything that is said has to hold. Evidence is not looked for in test texts.</span>
+            <span>Everything that is said has to hold. Evidence is not looked for in test texts, nor where a round is annotated without suggestions.</span>
             <LinkAct onClick={() => setForm(NO_SEARCH)}>empty all fields</LinkAct>
           </Flex>
         </Box>

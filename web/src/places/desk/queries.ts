@@ -4,12 +4,18 @@ import { api, body } from '../../api/client'
 import type { AnnotationShown, AtOnceShown, AtOnceWish, DeskSentenceShown, operations, QueueItemShown, QueuePage } from '../../api/schema'
 import type { PendingAct } from './outbox'
 
-/** What is searched for: parameters of the queue, without those of its order. */
-export type Search = Partial<Omit<OrderParameters, 'by' | 'split' | 'seed' | 'turn' | 'after' | 'limit'>>
+/** What is searched for: parameters of the queue, without those of its portion and its order. */
+export type Search = Partial<Omit<OrderParameters, 'by' | 'split' | 'round' | 'seed' | 'turn' | 'after' | 'limit'>>
 type OrderParameters = NonNullable<operations['readOrderedQueue']['parameters']['query']>
 export type By = NonNullable<OrderParameters['by']>
 
-/** Which sentences and in which order; a new turn searches and orders anew, the same one leaves all as it is. */
+/** Which texts: those of one split or of all, of one round or of any. */
+export interface Portion {
+  split: string
+  round: number | null
+}
+
+/** In which order; a new turn searches and orders anew, the same one leaves all as it is. */
 export interface Order {
   by: By
   seed: number
@@ -17,20 +23,21 @@ export interface Order {
   search: Search | null
 }
 
-export const queueQuery = (project: string, split: string, { by, seed, turn, search }: Order) => {
+export const queueQuery = (project: string, portion: Portion, { by, seed, turn, search }: Order) => {
   const live = by === 'reading' && search === null
+  const wanted = wish(portion)
   return infiniteQueryOptions({
-    queryKey: ['p', project, 'desk', 'queue', split, by, ...(live ? [] : [seed, turn, search])],
+    queryKey: ['p', project, 'desk', 'queue', wanted, by, ...(live ? [] : [seed, turn, search])],
     queryFn: ({ pageParam }) =>
       live
         ? body(
             api.GET('/api/projects/{project}/desk/queue', {
-              params: { path: { project }, query: { split, ...(pageParam === null ? {} : { after: pageParam }) } },
+              params: { path: { project }, query: { ...wanted, ...(pageParam === null ? {} : { after: pageParam }) } },
             }),
           )
         : body(
             api.GET('/api/projects/{project}/desk/queue/ordered', {
-              params: { path: { project }, query: { ...search, split, by, seed, turn, after: pageParam ?? 0 } },
+              params: { path: { project }, query: { ...search, ...wanted, by, seed, turn, after: pageParam ?? 0 } },
             }),
           ),
     initialPageParam: null as number | null,
@@ -38,6 +45,9 @@ export const queueQuery = (project: string, split: string, { by, seed, turn, sea
     staleTime: Infinity,
   })
 }
+
+/** A portion as the server is asked for it. */
+const wish = ({ split, round }: Portion) => ({ split, ...(round === null ? {} : { round }) })
 
 type Queue = InfiniteData<QueuePage>
 
@@ -147,6 +157,12 @@ export const elsewhereStavesQuery = (project: string, id: number, { start, end }
       ),
   })
 
+export const roundsQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'rounds'],
+    queryFn: () => body(api.GET('/api/projects/{project}/desk/rounds', { params: { path: { project } } })),
+  })
+
 export const paceQuery = (project: string) =>
   queryOptions({
     queryKey: ['p', project, 'desk', 'pace'],
@@ -190,13 +206,13 @@ export const alikeQuery = (project: string, id: number, span: { start: number; e
       ),
   })
 
-export const correctionQuery = (project: string, search: Search, split: string, code: string) =>
+export const correctionQuery = (project: string, search: Search, portion: Portion, code: string) =>
   queryOptions({
-    queryKey: ['p', project, 'desk', 'correction', search, split, code],
+    queryKey: ['p', project, 'desk', 'correction', search, portion, code],
     queryFn: () =>
       body(
         api.GET('/api/projects/{project}/desk/corrections', {
-          params: { path: { project }, query: { ...search, split, code } },
+          params: { path: { project }, query: { ...search, ...wish(portion), code } },
         }),
       ),
   })

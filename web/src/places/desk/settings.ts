@@ -8,12 +8,14 @@ interface DeskSettings {
   hidden: string[]
   /** The type that was marked last, to be marked again. */
   lastType: string | null
+  /** By project: the round that is worked in, null for none. Absent: nothing has been chosen yet. */
+  rounds: Record<string, number | null>
 }
 
 const STORE = 'urdaten.desk'
 
 function kept(): DeskSettings {
-  const fresh = { hidden: [TOGETHER[0]], lastType: null }
+  const fresh = { hidden: [TOGETHER[0]], lastType: null, rounds: {} }
   try {
     return { ...fresh, ...(JSON.parse(localStorage.getItem(STORE) ?? '{}') as Partial<DeskSettings>) }
   } catch {
@@ -30,6 +32,10 @@ useDeskSettings.subscribe((settings) => {
     // Without storage the settings live as long as the page.
   }
 })
+
+export function chooseRound(project: string, round: number | null): void {
+  useDeskSettings.setState(({ rounds }) => ({ rounds: { ...rounds, [project]: round } }))
+}
 
 export function toggleLane(name: string): void {
   useDeskSettings.setState(({ hidden }) => ({

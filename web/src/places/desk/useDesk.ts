@@ -15,7 +15,7 @@ import {
   neighbour, tokensOf, without,
 } from './edits'
 import { flush, lastPending, nextVersion, open, type PendingAct, put, useOutbox } from './outbox'
-import { bareSentenceQuery, catchUp, type Order, queueQuery, remember, sendAct, sentenceQuery, travel } from './queries'
+import { bareSentenceQuery, catchUp, type Order, type Portion, queueQuery, remember, sendAct, sentenceQuery, travel } from './queries'
 import { useDeskSettings } from './settings'
 import { type Evidence, evidenceOf, resolvedOf } from './useEvidence'
 
@@ -36,10 +36,10 @@ const NO_TYPES: TypeShown[] = []
 const LONG_TEXT = 300
 
 /** The queue with what is on its way laid over it, and which sentence is open. */
-export function useQueue(split: string, order: Order, show: Show) {
+export function useQueue(portion: Portion, order: Order, show: Show) {
   const project = useProject()
   const { id } = useParams()
-  const query = useInfiniteQuery(queueQuery(project, split, order))
+  const query = useInfiniteQuery(queueQuery(project, portion, order))
   const client = useQueryClient()
   useEffect(() => {
     const look = (changed: string) => void catchUp(client, changed).catch(() => undefined)
@@ -248,10 +248,8 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
     here.current = id
   })
   const goOn = async () => {
-    const after = (queue: readonly QueueItemShown[]) => {
-      const at = queue.findIndex((item) => item.id === id)
-      return at < 0 ? [] : queue.slice(at + 1)
-    }
+    // From a sentence that a link led to, and that is not in this queue, to the queue's first.
+    const after = (queue: readonly QueueItemShown[]) => queue.slice(queue.findIndex((item) => item.id === id) + 1)
     const isOpen = (item: QueueItemShown) => item.state !== 'signed'
     let next = after(items).find(isOpen)
     if (!next) {

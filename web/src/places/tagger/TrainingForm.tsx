@@ -6,7 +6,7 @@ import { api, body, messageOf } from '../../api/client'
 import { useProject } from '../../api/project'
 import type { SettingsHelp, SettingsWish, TrainingShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
-import { CheckField, ChoiceField, LinkAct, QuietAct, TextField } from '../../parts/controls'
+import { CheckFields, ChoiceField, LinkAct, QuietAct, TextField } from '../../parts/controls'
 import { FormWindow } from '../../parts/Window'
 import { asValues, type FormValues, toSettings } from './formValues'
 import { settingsQuery } from './queries'
@@ -84,17 +84,16 @@ function Form({ help, count, from, onClose, onDone }: TrainingFormProps & { help
               />
             ))}
           </Grid>
-          <Checks
+          <CheckFields
             legend="features"
-            names={help.features.map((f) => f.name)}
-            titles={Object.fromEntries(help.features.map((f) => [f.name, f.help]))}
+            options={help.features.map((f) => ({ value: f.name, label: f.name, title: f.help }))}
             chosen={values.features}
             error={errorOf('features')}
             onChange={(features) => setValues({ ...values, features })}
           />
-          <Checks
+          <CheckFields
             legend="types to learn; none ticked means all"
-            names={codes}
+            options={codes.map((code) => ({ value: code, label: code }))}
             chosen={values.types}
             error={errorOf('types')}
             onChange={(types) => setValues({ ...values, types })}
@@ -114,40 +113,6 @@ function Form({ help, count, from, onClose, onDone }: TrainingFormProps & { help
         </>
       )}
     </FormWindow>
-  )
-}
-
-function Checks(props: {
-  legend: string
-  names: readonly string[]
-  titles?: Record<string, string>
-  chosen: readonly string[]
-  error: string | undefined
-  onChange: (chosen: string[]) => void
-}) {
-  const { names, chosen, onChange } = props
-  return (
-    <Box as="fieldset" mb="2">
-      <Box as="legend" fontSize="small" color="second" mb="1">
-        {props.legend}
-      </Box>
-      <Flex wrap="wrap" columnGap="4">
-        {names.map((name) => (
-          <Box key={name} title={props.titles?.[name]}>
-            <CheckField
-              label={name}
-              checked={chosen.includes(name)}
-              onChange={(on) => onChange(names.filter((n) => (n === name ? on : chosen.includes(n))))}
-            />
-          </Box>
-        ))}
-      </Flex>
-      {props.error && (
-        <Box color="bad" role="alert">
-          {props.error}
-        </Box>
-      )}
-    </Box>
   )
 }
 

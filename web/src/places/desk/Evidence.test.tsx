@@ -1,0 +1,179 @@
+import { screen, waitFor } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { beforeEach, describe, expect, it } from 'vitest'
+
+import type { ChangeWish, DeskSentenceShown, WhyShown } from '../../api/schema'
+import { openPlace, Refusal, written } from '../../test/fake'
+import { Desk } from './Desk'
+import { acts, ANSWERS, freshDesk, gold, NOTHING, openDesk, PELLIN, sentence, span, TEXT, tokens, VARNBY } from './fixture'
+
+beforeEach(freshDesk)
+
+describe('evidence', () => {
+  it('takes evidence under the cursor and jumps to where gold and evidence differ', async () => {
+    await openDesk()
+    expect(document.querySelectorAll('[data-differs]')).toHaveLength(2)
+    await userEvent.keyboard(' ')
+    expect(gold()).toEqual(['VES'])
+    expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
+    await userEvent.keyboard(' ')
+    expect(gold()).toEqual(['VES', 'PRT'])
+    await userEvent.keyboard('{Home}{Backspace}{End}.')
+    expect(screen.getByRole('complementary')).toHaveTextContent('Pellin')
+    await userEvent.keyboard(' ')
+    expect(document.querySelectorAll('[data-differs]')).toHaveLength(0)
+  })
+
+  it('takes all undisputed evidence at once, logged with its sources', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('{Shift>} {/Shift}')
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'take', 'draft', 0, 'VES PRT']]))
+    expect((written(asked)[0]?.body as ChangeWish).verdicts).toEqual([
+      { start: 0, end: 6, type: 'VES', source: 'lists', maker: '', taken: true },
+      { start: 18, end: 24, type: 'PRT', source: 'tagger', maker: '', taken: true },
+    ])
+    await userEvent.keyboard('{Shift>} {/Shift}')
+    expect(screen.getByText('No evidence is left here on which all sources agree.')).toBeInTheDocument()
+  })
+
+  it('shows a sentence of a long text before its evidence has been looked up, and takes no act until then', async () => {
+    let arrive: (full: DeskSentenceShown) => void = () => undefined
+    const full = new Promise<DeskSentenceShown>((resolve) => (arrive = resolve))
+    const answer = (sent: unknown) => ((sent as { evidence?: string }).evidence === 'false' ? sentence(1, {}, { lanes: {}, resolved: [], of: 3000 }) : full)
+    const { asked } = openPlace(<Desk />, 'desk/1', { ...ANSWERS, 'GET /desk/sentences/1': answer })
+    await screen.findByText(/sentence 1 of 3000/)
+    expect(screen.getByText('Evidence is being looked up…')).toBeInTheDocument()
+    await userEvent.keyboard('v')
+    expect(screen.getByText(/still being read/)).toBeInTheDocument()
+    arrive(sentence(1))
+    expect(await screen.findByRole('group', { name: 'lanes' })).toBeInTheDocument()
+    expect(document.querySelectorAll('[data-lane]')).toHaveLength(4)
+    await userEvent.keyboard('v')
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'mark', 'draft', 0, 'VES']]))
+  })
+
+  it('opens a sentence at its first gap', async () => {
+    const signed = { ...NOTHING, state: 'signed', version: 1, spans: [span(0, 6, 'VES')] }
+    await openDesk({ 'GET /desk/sentences/1': sentence(1, signed) })
+    expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
+  })
+
+  it('takes all undisputed and signs with one key', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('{Shift>}{Enter}{/Shift}')
+    await screen.findByText(/sentence 2 of 2/)
+    await waitFor(() =>
+      expect(acts(asked)).toEqual([
+        ['PUT /desk/sentences/1', 'take', 'draft', 0, 'VES PRT'],
+        ['PUT /desk/sentences/1', 'sign', 'signed', 1, 'VES PRT'],
+      ]),
+    )
+  })
+
+  it('does not sign with that key where something is left to be looked at', async () => {
+    const disputed = sentence(1, {}, { lanes: { lists: [PELLIN], rules: [span(18, 24, 'VES')], tagger: [VARNBY] } })
+    const { asked } = await openDesk({ 'GET /desk/sentences/1': disputed })
+    await userEvent.keyboard('{Shift>}{Enter}{/Shift}')
+    expect(screen.getByText(/look at that before you sign/)).toBeInTheDocument()
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'take', 'draft', 0, 'VES']]))
+    expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
+  })
+
+  it('shows what the sources come to where one wants to see it', async () => {
+    await openDesk()
+    await userEvent.keyboard('{Alt>}5{/Alt}')
+    expect([...document.querySelectorAll('[data-lane=together] [data-span]')]).toHaveLength(2)
+  })
+
+  it('turns evidence down, which is a gap no more, and offers it again', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('-')
+    expect(document.querySelectorAll('[data-differs]')).toHaveLength(1)
+    expect(screen.getByRole('complementary')).toHaveTextContent('turned down')
+    await waitFor(() => expect(written(asked)).toHaveLength(1))
+    const wish = written(asked)[0]?.body as ChangeWish
+    expect([wish.kind, wish.state, wish.spans]).toEqual(['turn down', 'draft', []])
+    expect(wish.turned_down).toEqual([{ start: 0, end: 6, type: 'VES' }])
+    expect(wish.verdicts).toEqual([{ start: 0, end: 6, type: 'VES', source: 'lists', maker: '', taken: false }])
+    await userEvent.click(screen.getByRole('button', { name: 'offer again VES from lists' }))
+    await waitFor(() => expect((written(asked)[1]?.body as ChangeWish).turned_down).toEqual([]))
+    expect(document.querySelectorAll('[data-differs]')).toHaveLength(2)
+    await userEvent.keyboard(' {Home}-')
+    expect(screen.getByText(/stands in gold; remove it there first/)).toBeInTheDocument()
+  })
+
+  it('is begun, not untouched, when all that is left is evidence that was turned down', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('-{ArrowRight}v{Backspace}')
+    await waitFor(() => expect(acts(asked).at(-1)).toEqual(['PUT /desk/sentences/1', 'remove', 'draft', 2, '']))
+  })
+
+  it('hides lanes one by one and remembers it', async () => {
+    await openDesk()
+    expect(document.querySelectorAll('[data-lane]')).toHaveLength(4)
+    await userEvent.keyboard('{Alt>}1{/Alt}')
+    await userEvent.click(screen.getByRole('button', { name: 'rules' }))
+    expect([...document.querySelectorAll('[data-lane]')].map((lane) => lane.getAttribute('data-lane'))).toEqual(['gold', 'tagger'])
+    expect(localStorage.getItem('urdaten.desk')).toContain('"hidden":["together","lists","rules"]')
+    expect(screen.getByRole('button', { name: 'rules' })).toHaveAttribute('aria-pressed', 'false')
+    // What is hidden makes no gap, and is not taken.
+    expect(document.querySelectorAll('[data-differs]')).toHaveLength(1)
+    ;(document.activeElement as HTMLElement).blur()
+    await userEvent.keyboard('{Home} ')
+    expect(screen.getByText('There is no evidence under the cursor.')).toBeInTheDocument()
+  })
+
+  it('tells how the selected words were signed elsewhere and opens those sentences', async () => {
+    const told = { as_span: { VES: 11, PRT: 1 }, inside: { VES: 2 }, bare: 1, sentences: 14 }
+    const stave = {
+      sentence_id: 9, text_id: 3, title: '31/4', number: 2, start: 0, end: TEXT.length, words: TEXT, tokens,
+      signed: true, lanes: { gold: [span(0, 6, 'VES')] }, differs: false,
+    }
+    await openDesk({
+      'GET /desk/sentences/1/elsewhere': told,
+      'GET /desk/sentences/1/elsewhere/staves': { total: 14, staves: [stave] },
+    })
+    expect(await screen.findByText('signed as', { exact: false })).toHaveTextContent('signed as VES 11 times, PRT once')
+    expect(screen.getByText('as part of', { exact: false })).toHaveTextContent('as part of VES twice')
+    expect(screen.getByText('unmarked once')).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'read 14 sentences' }))
+    expect(await screen.findByRole('dialog')).toHaveTextContent('31/4 · sentence 3')
+  })
+
+  it('says which features speak for a span of the tagger', async () => {
+    const why: WhyShown = {
+      difference: 1.25, runner_up: [span(18, 24, 'VES')], rest: 3, rest_value: -0.5,
+      contributions: [
+        { feature: 'word=from', word: 'from', offset: -1, value: 2 },
+        { feature: 'move from outside to PRT begins', word: '', offset: 0, value: -0.25 },
+      ],
+    }
+    const { asked } = await openDesk({ 'GET /desk/sentences/1/why': why }, 'desk/1?at=18')
+    await userEvent.click(screen.getByRole('button', { name: 'why the tagger says so' }))
+    const reasons = await screen.findByRole('group', { name: 'why PRT' })
+    expect(reasons).toHaveTextContent('Ahead by 1.25 of the best without it: VES “Varnby”.')
+    expect(reasons).toHaveTextContent('+2.00word=from the word before “from”')
+    expect(reasons).toHaveTextContent('−0.25move from outside to PRT begins')
+    expect(reasons).toHaveTextContent('−0.503 smaller ones')
+    expect(asked.at(-1)?.body).toEqual({ start: '18', end: '24', type: 'PRT' })
+    // Bars from the middle, to the right for, to the left against; the largest fills its half.
+    const bars = [...reasons.querySelectorAll<HTMLElement>('[data-bar]')].map(({ style }) => [style.left, style.right, style.width])
+    expect(bars).toEqual([['50%', '', '50%'], ['', '50%', '6.25%'], ['', '50%', '12.5%']])
+    await userEvent.click(screen.getByRole('button', { name: 'why the tagger says so' }))
+    expect(screen.queryByRole('group', { name: 'why PRT' })).toBeNull()
+  })
+
+  it('shows what the server says when a span cannot be explained', async () => {
+    await openDesk({ 'GET /desk/sentences/1/why': new Refusal(404, { detail: 'No tagger is in use.' }) }, 'desk/1?at=18')
+    await userEvent.click(screen.getByRole('button', { name: 'why the tagger says so' }))
+    expect(await screen.findByRole('alert')).toHaveTextContent('No tagger is in use.')
+  })
+
+  it('shows no evidence on a test text and says why', async () => {
+    const quiet = sentence(1, {}, { lanes: {}, resolved: [], quiet: 'Test texts are annotated without suggestions.' })
+    await openDesk({ 'GET /desk/sentences/1': quiet })
+    expect(screen.getByText('Test texts are annotated without suggestions.')).toBeInTheDocument()
+    expect(document.querySelectorAll('[data-lane]')).toHaveLength(1)
+    expect(document.querySelectorAll('[data-differs]')).toHaveLength(0)
+  })
+})

@@ -1,0 +1,77 @@
+import { screen, waitFor, within } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { beforeEach, describe, expect, it } from 'vitest'
+
+import { Refusal, written } from '../../test/fake'
+import { acts, freshDesk, NOTHING, openDesk, sentence, span, stored } from './fixture'
+
+beforeEach(freshDesk)
+
+describe('signing, asking, taking back', () => {
+  it('signs as empty on purpose only, and never with spans', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('v{Control>}{Enter}{/Control}')
+    expect(screen.getByText(/remove them before you sign it as empty/)).toBeInTheDocument()
+    await userEvent.keyboard('{Backspace}{Control>}{Enter}{/Control}')
+    await waitFor(() => expect(acts(asked).at(-1)).toEqual(['PUT /desk/sentences/1', 'sign as empty', 'signed', 2, '']))
+  })
+
+  it('takes a signing back', async () => {
+    const signed = sentence(1, { state: 'signed', version: 3, spans: [span(0, 6, 'VES')] })
+    const { asked } = await openDesk({ 'GET /desk/sentences/1': signed })
+    await userEvent.click(screen.getByRole('button', { name: 'take the signing back' }))
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'unsign', 'draft', 3, 'VES']]))
+  })
+
+  it('asks the lead, who answers', async () => {
+    const { asked } = await openDesk()
+    await userEvent.keyboard('!')
+    await userEvent.type(await screen.findByRole('textbox', { name: 'question' }), 'Does a tug count?')
+    await userEvent.click(screen.getByRole('button', { name: 'ask' }))
+    await waitFor(() => expect(written(asked)).toHaveLength(1))
+    expect(written(asked)[0]?.body).toMatchObject({ kind: 'ask', state: 'untouched', question: 'Does a tug count?', answer: '' })
+    expect(screen.getByText('1 with a question', { exact: false })).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'answer or change' }))
+    await userEvent.type(await screen.findByRole('textbox', { name: 'answer' }), 'It does.')
+    await userEvent.click(screen.getByRole('button', { name: 'answer' }))
+    await waitFor(() => expect(written(asked)).toHaveLength(2))
+    expect(written(asked)[1]?.body).toMatchObject({ kind: 'answer', question: 'Does a tug count?', answer: 'It does.' })
+    expect(screen.getByText('0 with a question', { exact: false })).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'open' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'take the question back' }))
+    await waitFor(() => expect(written(asked)[2]?.body).toMatchObject({ kind: 'ask', question: '', answer: '' }))
+  })
+
+  it('undoes across sentences', async () => {
+    const undone = { sentence_id: 1, annotation: { ...NOTHING, state: 'draft', version: 4, spans: [span(0, 6, 'VES')] } }
+    const { router } = await openDesk({ 'POST /desk/undo': undone }, 'desk/2')
+    await userEvent.keyboard('{Control>}z{/Control}')
+    await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/1'))
+  })
+
+  it('says when there is nothing to undo', async () => {
+    await openDesk({ 'POST /desk/undo': new Refusal(404, { detail: 'There is nothing to undo.' }) })
+    await userEvent.keyboard('{Control>}z{/Control}')
+    expect(await screen.findByText('There is nothing to undo.')).toBeInTheDocument()
+  })
+
+  it('shows both versions when somebody else wrote first', async () => {
+    const refusal = new Refusal(409, {
+      type: 'urn:urdaten:stale-write', detail: 'Somebody else changed this.',
+      theirs: { state: 'draft', version: 1, spans: [[18, 24, 'PRT']] },
+    })
+    let first = true
+    const answer = (wish: unknown) => {
+      const refuse = first
+      first = false
+      return refuse ? refusal : stored(wish)
+    }
+    const { asked } = await openDesk({ 'PUT /desk/sentences/1': answer })
+    await userEvent.keyboard('v')
+    const window = await screen.findByRole('dialog')
+    expect(within(window).getByText(/There now: PRT/)).toBeInTheDocument()
+    expect(within(window).getByText(/Yours: VES/)).toBeInTheDocument()
+    await userEvent.click(within(window).getByRole('button', { name: 'put mine in its place' }))
+    await waitFor(() => expect(acts(asked).at(-1)).toEqual(['PUT /desk/sentences/1', 'mark', 'draft', 1, 'VES']))
+  })
+})
