@@ -128,3 +128,22 @@ def test_the_tagger_is_searched_by_probability(demo_api: Api) -> None:
     item = doubtful[0]
     lanes = demo_api.get(f"/desk/sentences/{item['id']}")["lanes"]
     assert any(s["type"] == "VES" and s["probability"] <= 0.9 for s in lanes["tagger"])
+
+
+@pytest.mark.parametrize("source", ["lists", "rules", "learned", "together"])
+def test_a_search_by_source_finds_what_the_desk_shows_in_its_lane(desk: Api, source: str) -> None:
+    desk.post("/rules", {"name": "late", "type": "PRT", "pattern": "late"})
+    desk.post("/texts", {"title": "35/1", "split": "none", "body": "Pellin and Haldis. Pellin, late. Nothing."})
+    first = next(item for item in found(desk, turn=1) if item["words"].startswith("Pellin and"))
+    opened = desk.get(f"/desk/sentences/{first['id']}")
+    gold = [{"start": opened["start"], "end": opened["start"] + 6, "type": "VES"}]
+    desk.put(
+        f"/desk/sentences/{first['id']}", {"kind": "sign", "version": 0, "state": "signed", "spans": gold}
+    )
+    shown = []
+    for item in found(desk, turn=2):
+        sentence = desk.get(f"/desk/sentences/{item['id']}")
+        if sentence["resolved"] if source == "together" else sentence["lanes"].get(source):
+            shown.append(item["words"])
+    assert shown
+    assert words(desk, source=source, turn=2) == shown

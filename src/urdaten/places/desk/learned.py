@@ -5,7 +5,7 @@ Sentences of test texts are left out, so that nothing is learnt from what figure
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from threading import Lock
@@ -86,22 +86,26 @@ def words_of(
     return [text.body[a:b] for a, b in zip(starts, ends, strict=True)], starts, ends
 
 
-def suggestions(db: Session, project: Project, text: texts.Text, sentence: texts.Sentence) -> list[Span]:
-    """Names of a sentence that were signed elsewhere, always alike."""
-    words, starts, ends = words_of(project, text, sentence.start, sentence.end)
+def suggestions(
+    db: Session, project: Project, text: texts.Text, sentences: Iterable[texts.Sentence]
+) -> list[Span]:
+    """Names in sentences of a text that were signed elsewhere, always alike."""
+    found = []
     with memory(db, project) as held:
-        names = held.names_in(words, besides=sentence.id)
-    return [
-        Span(
-            starts[name.first],
-            ends[name.last - 1],
-            name.type,
-            SOURCE,
-            why=f"signed {_times(name.times)}, never otherwise",
-            maker=SOURCE,
-        )
-        for name in names
-    ]
+        for sentence in sentences:
+            words, starts, ends = words_of(project, text, sentence.start, sentence.end)
+            found += [
+                Span(
+                    starts[name.first],
+                    ends[name.last - 1],
+                    name.type,
+                    SOURCE,
+                    why=f"signed {_times(name.times)}, never otherwise",
+                    maker=SOURCE,
+                )
+                for name in held.names_in(words, besides=sentence.id)
+            ]
+    return found
 
 
 def _times(count: int) -> str:

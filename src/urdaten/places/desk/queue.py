@@ -140,7 +140,7 @@ def open_sentence(
     if quiet is None and with_evidence:
         (found,) = pipeline.evidence(db, project, [text])
         lanes = {name: texts.within(spans, sentence) for name, spans in found.lanes.items()}
-        lanes[learned.SOURCE] = learned.suggestions(db, project, text, sentence)
+        lanes[learned.SOURCE] = learned.suggestions(db, project, text, [sentence])
         resolved = resolve(lanes)
     return DeskSentence(
         id=sentence.id,

@@ -67,8 +67,8 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> Ranking:
     if ordering.by == "reading":
         return [(sentence.id, None) for text in wanted for sentence in by_text[text.id]]
     if ordering.by == "random":
-        every = [sentence.id for text in wanted for sentence in by_text[text.id]]
-        return [(number, None) for number in sorted(every, key=lambda number: _drawn(ordering.seed, number))]
+        numbers = [sentence.id for text in wanted for sentence in by_text[text.id]]
+        return [(number, None) for number in sorted(numbers, key=lambda number: _drawn(ordering.seed, number))]
     quiet = quiet_among(db, project, wanted)
     open_texts = [text for text in wanted if text.id not in quiet]
     worth: dict[int, float | None] = {}
@@ -82,14 +82,16 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> Ranking:
     else:
         found = pipeline.evidence(db, project, open_texts)
         for text, evidence in zip(open_texts, found, strict=True):
-            for sentence in by_text[text.id]:
-                if ordering.by == "disputes":
-                    lanes = [span for spans in evidence.lanes.values() for span in spans]
-                    worth[sentence.id] = disputes(texts.within(lanes, sentence))
-                else:
+            sentences = by_text[text.id]
+            if ordering.by == "disputes":
+                every = [span for spans in evidence.lanes.values() for span in spans]
+                for number, spans in texts.by_sentence(every, sentences).items():
+                    worth[number] = disputes(spans)
+            else:
+                tagged = texts.by_sentence(evidence.lanes.get("tagger", []), sentences)
+                for sentence in sentences:
                     tokens = len(texts.tokens_between(text, project.language, sentence.start, sentence.end))
-                    tagged = texts.within(evidence.lanes.get("tagger", []), sentence)
-                    worth[sentence.id] = doubt(tagged, tokens)
+                    worth[sentence.id] = doubt(tagged[sentence.id], tokens)
     # Python's sort keeps reading order among equals.
     listed = sorted(worth.items(), key=lambda pair: -(pair[1] or 0.0))
     rest = [sentence.id for text in wanted if text.id in quiet for sentence in by_text[text.id]]

@@ -8,6 +8,7 @@ from datetime import date
 
 from sqlalchemy.orm import Session
 
+from urdaten.core.pipeline import resolve
 from urdaten.core.spans import Span
 from urdaten.errors import BadInput
 from urdaten.places.desk import acts, learned
@@ -117,45 +118,37 @@ def _is_state(wanted: str, annotation: acts.Annotation) -> bool:
 def _with_span(
     db: Session, project: Project, search: Search, wanted: Sequence[texts.Text], held: Held
 ) -> Held:
-    source = search.source or GOLD
-    if source == GOLD:
+    if search.source in ("", GOLD):
         states = acts.states_of(db, [s.id for sentences in held.values() for s in sentences])
-        spans_in = _spans_of(states)
+        spans = {number: annotation.spans for number, annotation in states.items()}
     else:
         quiet = quiet_among(db, project, wanted)
-        held = held | {number: [] for number in quiet}
-        open_texts = [text for text in wanted if text.id not in quiet]
-        lanes = _lanes(db, project, source, open_texts, held)
-        spans_in = _lane_spans(lanes)
+        spans = _lane(db, project, search.source, [text for text in wanted if text.id not in quiet], held)
     found = dict(held)
     for text in wanted:
         found[text.id] = [
-            s for s in held[text.id] if any(_is_span(search, text, span) for span in spans_in(s))
+            s for s in held[text.id] if any(_is_span(search, text, span) for span in spans.get(s.id, ()))
         ]
     return found
 
 
-def _spans_of(states: Mapping[int, acts.Annotation]) -> Callable[[texts.Sentence], Sequence[Span]]:
-    return lambda sentence: states[sentence.id].spans if sentence.id in states else ()
-
-
-def _lane_spans(lanes: Mapping[int, Sequence[Span]]) -> Callable[[texts.Sentence], Sequence[Span]]:
-    return lambda sentence: texts.within(lanes[sentence.text_id], sentence)
-
-
-def _lanes(
+def _lane(
     db: Session, project: Project, source: str, wanted: Sequence[texts.Text], held: Held
-) -> dict[int, list[Span]]:
-    """What a source says in each text."""
-    if source == learned.SOURCE:
-        return {
-            text.id: [span for s in held[text.id] for span in learned.suggestions(db, project, text, s)]
-            for text in wanted
-        }
-    found = zip(wanted, pipeline.evidence(db, project, wanted), strict=True)
-    if source == TOGETHER:
-        return {text.id: evidence.resolved for text, evidence in found}
-    return {text.id: evidence.lanes.get(source, []) for text, evidence in found}
+) -> dict[int, tuple[Span, ...]]:
+    """What a source says in each sentence, as the Desk's lane of that name has it."""
+    names: dict[int, list[Span]] = {}
+    if source in (learned.SOURCE, TOGETHER):
+        names = {text.id: learned.suggestions(db, project, text, held[text.id]) for text in wanted}
+    found: dict[int, tuple[Span, ...]] = {}
+    evidence = [] if source == learned.SOURCE else pipeline.evidence(db, project, wanted)
+    for at, text in enumerate(wanted):
+        lanes = {learned.SOURCE: names.get(text.id, []), **(evidence[at].lanes if evidence else {})}
+        kept = lanes if source == TOGETHER else {source: lanes.get(source, [])}
+        by_lane = {name: texts.by_sentence(spans, held[text.id]) for name, spans in kept.items()}
+        for s in held[text.id]:
+            here = {name: spans[s.id] for name, spans in by_lane.items()}
+            found[s.id] = tuple(resolve(here) if source == TOGETHER else here[source])
+    return found
 
 
 def _is_span(search: Search, text: texts.Text, span: Span) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from bisect import bisect_right
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -259,6 +260,17 @@ def tokens_between(text: Text, language: str, start: int, end: int) -> list[Toke
 def within(spans: Sequence[Span], sentence: Sentence) -> list[Span]:
     """Spans that lie in a sentence as a whole."""
     return [span for span in spans if sentence.start <= span.start and span.end <= sentence.end]
+
+
+def by_sentence(spans: Iterable[Span], sentences: Sequence[Sentence]) -> dict[int, list[Span]]:
+    """Spans of a text by the sentence that they lie in as a whole; the sentences are given in order."""
+    found: dict[int, list[Span]] = {sentence.id: [] for sentence in sentences}
+    starts = [sentence.start for sentence in sentences]
+    for span in spans:
+        at = bisect_right(starts, span.start) - 1
+        if at >= 0 and span.end <= sentences[at].end:
+            found[sentences[at].id].append(span)
+    return found
 
 
 def all_texts(db: Session, project_id: int, splits: Iterable[str] = SPLITS) -> list[Text]:

@@ -56,7 +56,7 @@ const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'wor
   // Plain elements, styled once: they come anew with every move of the cursor.
   return (
     <div className="evidenceHere">
-      {evidence.length === 0 && <div className="quiet">No source finds anything here.</div>}
+      {evidence.length === 0 && <div className="quiet">{sentence?.quiet ? 'Nothing is suggested in this text.' : 'No source finds anything here.'}</div>}
       {evidence.map((span) => (
         <Fragment key={`${span.lane}-${span.start}-${span.end}-${span.type}`}>
           <div className="one">

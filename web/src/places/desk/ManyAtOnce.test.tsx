@@ -74,6 +74,19 @@ describe('marking all alike', () => {
     await waitFor(() => expect(within(rows()[1] as HTMLElement).getByRole('img')).toHaveAccessibleName('begun, not signed'))
   })
 
+  it('chooses place by place where a sentence has several', async () => {
+    const two = [vessel(0, 6), vessel(10, 12)]
+    const twice = { ...proposal(2), stave: stave(2, { now: [], then: two }), then: two }
+    const { asked } = await openDesk({ 'GET /desk/sentences/1/alike': { total: 2, proposals: [twice, proposal(3)] } })
+    await userEvent.keyboard('*')
+    await userEvent.click(await screen.findByRole('checkbox', { name: '1. Pellin' }))
+    expect(screen.getByRole('checkbox', { name: /33\/1/ })).toBePartiallyChecked()
+    await userEvent.click(screen.getByRole('checkbox', { name: /33\/2/ }))
+    await userEvent.click(screen.getByRole('button', { name: 'change 1 sentence' }))
+    await waitFor(() => expect(atOnce(asked)).toHaveLength(1))
+    expect(atOnce(asked)[0]?.places).toEqual([{ sentence_id: 2, version: 2, spans: [{ start: 10, end: 12, type: 'VES' }] }])
+  })
+
   it('keeps the choice when the server refuses, and says why', async () => {
     const refusal = new Refusal(409, { detail: '1 of these sentences have been changed since they were shown.' })
     await openDesk({ 'POST /desk/at-once': refusal })

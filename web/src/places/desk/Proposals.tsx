@@ -1,11 +1,12 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useQueryClient, type UseQueryResult } from '@tanstack/react-query'
-import { memo, useCallback, useMemo, useState } from 'react'
+import { memo, type ReactNode, useCallback, useMemo, useState } from 'react'
 
 import { messageOf } from '../../api/client'
 import { invalidate } from '../../api/live'
+import { CodePoints } from '../../api/offsets'
 import { useProject } from '../../api/project'
-import type { AtOnceWish, ProposalPage, ProposalShown } from '../../api/schema'
+import type { AtOnceWish, ProposalPage, ProposalShown, SpanShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { Act, LinkAct, QuietAct } from '../../parts/controls'
 import { tell } from '../../parts/notes'
@@ -13,6 +14,7 @@ import { Window } from '../../parts/Window'
 import { number, plural } from '../../parts/words'
 import { differences, type Lane } from '../../stave/layout'
 import { Stave } from '../../stave/Stave'
+import { changedPlaces, keyOf, withLeftOut } from './changedPlaces'
 import { catchUp, changeAtOnce } from './queries'
 
 interface ProposalsProps {
@@ -26,6 +28,12 @@ interface ProposalsProps {
 }
 
 const STEP = 50
+const NONE: ReadonlySet<string> = new Set()
+const NO_SPANS: SpanShown[] = []
+
+type Left = ReadonlyMap<number, ReadonlySet<string>>
+
+const keysOf = ({ stave, then }: ProposalShown) => changedPlaces(stave.lanes['now'] ?? [], then).map(keyOf)
 
 /** Changes to many sentences, looked through one by one before they are made at once. */
 export function Proposals(props: ProposalsProps) {
@@ -41,26 +49,21 @@ export function Proposals(props: ProposalsProps) {
 function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsProps & { page: ProposalPage }) {
   const project = useProject()
   const client = useQueryClient()
-  const [left, setLeft] = useState<ReadonlySet<number>>(new Set())
+  // By sentence, the places that stay as they are.
+  const [left, setLeft] = useState<Left>(new Map())
   const [count, setCount] = useState(STEP)
   const [error, setError] = useState('')
   const [busy, setBusy] = useState(false)
   const { proposals } = page
-  const wanted = proposals.filter((p) => !left.has(p.stave.sentence_id))
-  const toggle = useCallback((id: number) => {
-    setLeft((old) => {
-      const fresh = new Set(old)
-      if (!fresh.delete(id)) fresh.add(id)
-      return fresh
-    })
-  }, [])
+  const wanted = proposals.filter((p) => keysOf(p).some((key) => !left.get(p.stave.sentence_id)?.has(key)))
+  const leave = useCallback((id: number, keys: ReadonlySet<string>) => setLeft((old) => new Map(old).set(id, keys)), [])
   const make = async () => {
     setBusy(true)
     setError('')
     const places = wanted.map(({ stave, version, then }) => ({
       sentence_id: stave.sentence_id,
       version,
-      spans: then.map(({ start, end, type }) => ({ start, end, type })),
+      spans: withLeftOut(stave.lanes['now'] ?? [], then, left.get(stave.sentence_id) ?? NONE).map(({ start, end, type }) => ({ start, end, type })),
     }))
     try {
       const { sentences } = await changeAtOnce(project, { kind, places })
@@ -108,12 +111,12 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
               {page.total > proposals.length && `, the first of ${number(page.total)}: the others come when these are done`}
             </span>
             <Flex gap="3">
-              <LinkAct onClick={() => setLeft(new Set())}>choose all</LinkAct>
-              <LinkAct onClick={() => setLeft(new Set(proposals.map((p) => p.stave.sentence_id)))}>choose none</LinkAct>
+              <LinkAct onClick={() => setLeft(new Map())}>choose all</LinkAct>
+              <LinkAct onClick={() => setLeft(new Map(proposals.map((p) => [p.stave.sentence_id, new Set(keysOf(p))])))}>choose none</LinkAct>
             </Flex>
           </Flex>
           {proposals.slice(0, count).map((proposal) => (
-            <Proposal key={proposal.stave.sentence_id} proposal={proposal} chosen={!left.has(proposal.stave.sentence_id)} hues={hues} onToggle={toggle} />
+            <Proposal key={proposal.stave.sentence_id} proposal={proposal} left={left.get(proposal.stave.sentence_id) ?? NONE} hues={hues} onLeave={leave} />
           ))}
           {proposals.length > count && <LinkAct onClick={() => setCount(count + STEP)}>show {plural(Math.min(STEP, proposals.length - count), 'sentence')} more</LinkAct>}
         </>
@@ -124,30 +127,65 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
 
 interface ProposalProps {
   proposal: ProposalShown
-  chosen: boolean
+  left: ReadonlySet<string>
   hues: ReadonlyMap<string, number>
-  onToggle: (sentence: number) => void
+  onLeave: (sentence: number, keys: ReadonlySet<string>) => void
 }
 
-const Proposal = memo(function Proposal({ proposal: { stave }, chosen, hues, onToggle }: ProposalProps) {
+const Proposal = memo(function Proposal({ proposal: { stave, then: whole }, left, hues, onLeave }: ProposalProps) {
+  const now = stave.lanes['now'] ?? NO_SPANS
+  const then = useMemo(() => withLeftOut(now, whole, left), [now, whole, left])
   const lanes = useMemo(
     (): Lane[] => [
-      { name: 'now', label: 'Now', kind: 'evidence', spans: stave.lanes['now'] ?? [] },
-      { name: 'then', label: 'Then', kind: 'gold', spans: stave.lanes['then'] ?? [] },
+      { name: 'now', label: 'Now', kind: 'evidence', spans: now },
+      { name: 'then', label: 'Then', kind: 'gold', spans: then },
     ],
-    [stave],
+    [now, then],
   )
-  const differing = useMemo(() => differences(stave.lanes['now'] ?? [], stave.lanes['then'] ?? []), [stave])
+  const differing = useMemo(() => differences(now, then), [now, then])
+  const places = changedPlaces(now, whole)
+  const keys = places.map(keyOf)
+  const chosen = keys.filter((key) => !left.has(key)).length
+  const leaveAll = () => onLeave(stave.sentence_id, new Set(chosen > 0 ? keys : []))
+  const leaveOne = (key: string) => {
+    const fresh = new Set(left)
+    if (!fresh.delete(key)) fresh.add(key)
+    onLeave(stave.sentence_id, fresh)
+  }
+  const points = new CodePoints(stave.words, stave.start)
   return (
-    <Box mb="1" opacity={chosen ? 1 : 0.55} style={{ contentVisibility: 'auto', containIntrinsicSize: 'auto 100px' }}>
-      <Flex asChild align="center" gap="2" ml="laneLabel" fontSize="small" color="second">
-        <label>
-          <input type="checkbox" checked={chosen} onChange={() => onToggle(stave.sentence_id)} />
+    <Box mb="1" opacity={chosen > 0 ? 1 : 0.55} style={{ contentVisibility: 'auto', containIntrinsicSize: 'auto 100px' }}>
+      <Flex columnGap="4" wrap="wrap" ml="laneLabel" fontSize="small" color="second">
+        <Chosen checked={chosen > 0} mixed={chosen > 0 && chosen < keys.length} onChange={leaveAll}>
           {stave.title} · sentence {stave.number + 1}
           {stave.signed ? ' · signed' : ''}
-        </label>
+        </Chosen>
+        {places.length > 1 &&
+          places.map((place, i) => (
+            <Chosen key={keyOf(place)} checked={!left.has(keyOf(place))} onChange={() => leaveOne(keyOf(place))}>
+              {i + 1}. {points.slice(place.start, place.end)}
+            </Chosen>
+          ))}
       </Flex>
       <Stave words={stave.words} start={stave.start} tokens={stave.tokens} lanes={lanes} differing={differing} hues={hues} />
     </Box>
   )
 })
+
+function Chosen({ checked, mixed = false, onChange, children }: { checked: boolean; mixed?: boolean; onChange: () => void; children: ReactNode }) {
+  return (
+    <Flex asChild align="center" gap="2">
+      <label>
+        <input
+          type="checkbox"
+          checked={checked}
+          ref={(box) => {
+            if (box) box.indeterminate = mixed
+          }}
+          onChange={onChange}
+        />
+        <span>{children}</span>
+      </label>
+    </Flex>
+  )
+}

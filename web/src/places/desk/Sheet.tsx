@@ -1,4 +1,4 @@
-import { Box, Flex, Grid } from '@chakra-ui/react'
+import { Box, Grid } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
 import { memo, type ReactNode, useCallback, useDeferredValue, useEffect, useMemo, useState } from 'react'
 
@@ -6,8 +6,7 @@ import { useProject } from '../../api/project'
 import { CodePoints } from '../../api/offsets'
 import type { DeskSentenceShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
-import { LinkAct } from '../../parts/controls'
-import { type KeyBinding, useKeys } from '../../parts/keys'
+import { useKeys } from '../../parts/keys'
 import { useLatest } from '../../parts/useLatest'
 import { Columns, Section } from '../../parts/layout'
 import { tell } from '../../parts/notes'
@@ -16,14 +15,16 @@ import { differences, type StaveSpan } from '../../stave/layout'
 import { Stave } from '../../stave/Stave'
 import { Alike } from './Alike'
 import { Definition } from './Definition'
+import { deskKeys } from './deskKeys'
 import { DeskRight } from './DeskRight'
 import { type MarkedSpan, neighbour, nextGap, nextRun, overlaps, sameSpan, tokensOf, undisputed } from './edits'
 import { Elsewhere } from './Elsewhere'
 import { History } from './History'
-import { EVERY_LANE, LANES } from './lanes'
+import { LANES } from './lanes'
+import { LaneSwitches } from './LaneSwitches'
 import { Question, QuestionLine } from './Question'
 import { sentenceQuery } from './queries'
-import { toggleLane, useDeskSettings } from './settings'
+import { Head } from './SheetHead'
 import { type useQueue, useSentence } from './useDesk'
 import { type Evidence, useEvidence } from './useEvidence'
 
@@ -140,54 +141,22 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
     else tell('Mark the words here first, then all like them.')
   }
 
-  const keys: KeyBinding[] = [
-    { keys: ['arrowright'], caps: ['← →'], label: 'token', run: () => step(1, false) },
-    { keys: ['arrowleft'], caps: ['←'], label: 'token before', run: () => step(-1, false), quiet: true },
-    { keys: ['shift+arrowright'], caps: ['shift', '→'], label: 'widen', run: () => step(1, true) },
-    { keys: ['shift+arrowleft'], caps: ['shift', '←'], label: 'narrow or widen to the left', run: () => step(-1, true), quiet: true },
-    { keys: ['ctrl+arrowright'], caps: ['ctrl', '→'], label: 'next name or figure', run: () => stepRun(1), quiet: true },
-    { keys: ['ctrl+arrowleft'], caps: ['ctrl', '←'], label: 'name or figure before', run: () => stepRun(-1), quiet: true },
-    { keys: ['ctrl+shift+arrowright'], caps: ['ctrl', 'shift', '→'], label: 'one sign more, also within a word', run: () => stepSign(1), quiet: true },
-    { keys: ['ctrl+shift+arrowleft'], caps: ['ctrl', 'shift', '←'], label: 'one sign less, also within a word', run: () => stepSign(-1), quiet: true },
-    { keys: [')', 'ctrl+arrowdown'], caps: [')'], label: 'next span or evidence', run: () => stepSpan(1), quiet: true },
-    { keys: ['(', 'ctrl+arrowup'], caps: ['('], label: 'span or evidence before', run: () => stepSpan(-1), quiet: true },
-    ...types.map(
-      (t): KeyBinding => ({ keys: [t.key], caps: [t.key], label: `mark as ${t.name}`, run: () => desk.markAs(t.code), quiet: true }),
+  useKeys(
+    deskKeys(
+      {
+        ...desk,
+        step, stepRun, stepSign, stepSpan, gap, takeAll, takeAndSign, alike, ask,
+        stepSentence: (by) => desk.goTo(stepped(items, (item) => item.id, id, by)),
+        toFirst: () => goToToken(0, false),
+        toLast: () => goToToken(last, false),
+        take: takeBest,
+        turnDown: () => onBest((span) => desk.turnDown(span, evidence)),
+        sign: () => desk.sign(),
+        read: onRead,
+      },
+      types,
     ),
-    { keys: [], caps: ['letter'], label: 'mark', run: () => undefined },
-    { keys: [','], caps: [','], label: 'mark as last time', run: desk.markAgain, quiet: true },
-    { keys: ['space'], caps: ['space'], label: 'take the evidence', short: 'take', run: takeBest },
-    { keys: ['shift+space'], caps: ['shift', 'space'], label: 'take all undisputed', run: takeAll, quiet: true },
-    { keys: ['-'], caps: ['-'], label: 'turn down', run: () => onBest((span) => desk.turnDown(span, evidence)) },
-    { keys: ['.'], caps: ['.'], label: 'next gap', short: 'gap', run: gap },
-    { keys: ['backspace', 'delete'], caps: ['⌫'], label: 'remove', run: desk.remove },
-    { keys: ['enter'], caps: ['enter'], label: 'sign and go on', short: 'sign', run: () => desk.sign() },
-    { keys: ['shift+enter'], caps: ['shift', 'enter'], label: 'take all undisputed and sign', short: 'take, sign', run: takeAndSign },
-    { keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'sign as empty', short: 'empty', run: desk.signEmpty },
-    { keys: ['ctrl+z'], caps: ['ctrl', 'z'], label: 'undo', run: desk.undo, quiet: true },
-    { keys: ['ctrl+shift+z', 'ctrl+y'], caps: ['ctrl', 'shift', 'z'], label: 'do again', run: desk.redo, quiet: true },
-    { keys: ['alt+arrowright'], caps: ['alt', '→'], label: 'end of the span one token on', run: () => desk.nudge('end', 1), quiet: true },
-    { keys: ['alt+arrowleft'], caps: ['alt', '←'], label: 'end of the span one token back', run: () => desk.nudge('end', -1), quiet: true },
-    { keys: ['alt+shift+arrowright'], caps: ['alt', 'shift', '→'], label: 'beginning of the span one token on', run: () => desk.nudge('start', 1), quiet: true },
-    { keys: ['alt+shift+arrowleft'], caps: ['alt', 'shift', '←'], label: 'beginning of the span one token back', run: () => desk.nudge('start', -1), quiet: true },
-    { keys: ['/'], caps: ['/'], label: 'split the span before this word', run: desk.splitHere, quiet: true },
-    { keys: ['+'], caps: ['+'], label: 'join the span with the next one', run: desk.joinNext, quiet: true },
-    { keys: ['*'], caps: ['*'], label: 'mark all like this span', run: alike, quiet: true },
-    { keys: ['='], caps: ['='], label: 'read the whole text', run: onRead, quiet: true },
-    { keys: ['!'], caps: ['!'], label: 'ask the lead', run: ask, quiet: true },
-    { keys: ['ctrl+backspace'], caps: ['ctrl', 'backspace'], label: 'take the signing back', run: desk.unsign, quiet: true },
-    ...EVERY_LANE.map(
-      ([name, label], i): KeyBinding => ({
-        keys: [`alt+${i + 1}`], caps: ['alt', String(i + 1)], label: `show or hide ${label.toLowerCase()}`, run: () => toggleLane(name), quiet: true,
-      }),
-    ),
-    { keys: ['arrowdown'], caps: ['↓'], label: 'next sentence', run: () => desk.goTo(next), quiet: true },
-    { keys: ['arrowup'], caps: ['↑'], label: 'sentence before', run: () => desk.goTo(stepped(items, (item) => item.id, id, -1)), quiet: true },
-    { keys: ['home'], caps: ['home'], label: 'first token', run: () => goToToken(0, false), quiet: true },
-    { keys: ['end'], caps: ['end'], label: 'last token', run: () => goToToken(last, false), quiet: true },
-    { keys: ['escape'], caps: ['esc'], label: 'only the token under the cursor', run: () => step(0, false), quiet: true },
-  ]
-  useKeys(keys)
+  )
 
   const unsign = useLatest(desk.unsign)
   const read = useLatest(onRead)
@@ -259,73 +228,6 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
 }
 
 // What does not change with a key is not drawn again with it.
-
-interface HeadProps {
-  shown: DeskSentenceShown
-  state: string
-  spans: number
-  onUnsign: () => void
-  onOpen: (what: 'history' | 'question') => void
-  onRead: () => void
-}
-
-const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen, onRead }: HeadProps) {
-  return (
-    <Flex justify="space-between" fontSize="small" color="second" mb="4" gap="4" wrap="wrap">
-      <Box>
-        <Box as="b" color="ink">
-          {shown.text.title}
-        </Box>{' '}
-        · {shown.text.group} · sentence {shown.number + 1} of {shown.of} · {shown.text.split === 'none' ? 'no split' : shown.text.split} · {stateWords(state, spans)}
-        {state === 'signed' && (
-          <LinkAct ml="3" onClick={onUnsign}>
-            take the signing back
-          </LinkAct>
-        )}
-      </Box>
-      <Flex gap="4">
-        <LinkAct onClick={onRead}>read the text</LinkAct>
-        <Openers onOpen={onOpen} />
-      </Flex>
-    </Flex>
-  )
-})
-
-const Openers = memo(function Openers({ onOpen }: { onOpen: (what: 'history' | 'question') => void }) {
-  return (
-    <>
-      <LinkAct onClick={() => onOpen('question')}>ask the lead</LinkAct>
-      <LinkAct onClick={() => onOpen('history')}>history</LinkAct>
-    </>
-  )
-})
-
-/** Which lanes are drawn. */
-const LaneSwitches = memo(function LaneSwitches() {
-  const hidden = useDeskSettings((settings) => settings.hidden)
-  return (
-    <Flex gap="2" role="group" aria-label="lanes">
-      lanes:
-      {EVERY_LANE.map(([name, label]) => (
-        <LinkAct
-          key={name}
-          aria-pressed={!hidden.includes(name)}
-          textDecoration={hidden.includes(name) ? 'line-through' : 'none'}
-          color={hidden.includes(name) ? 'second' : 'action'}
-          onClick={() => toggleLane(name)}
-        >
-          {label.toLowerCase()}
-        </LinkAct>
-      ))}
-    </Flex>
-  )
-})
-
-function stateWords(state: string, spans: number): string {
-  if (state === 'signed') return spans === 0 ? 'signed as empty' : 'signed'
-  return state === 'draft' ? 'begun, not signed' : 'untouched'
-}
-
 const Context = memo(function Context({ words, cut = false }: { words: string; cut?: boolean }) {
   const text = words.trim()
   if (!text) return null

@@ -1,0 +1,51 @@
+import { Box, Flex } from '@chakra-ui/react'
+import { memo } from 'react'
+
+import type { DeskSentenceShown } from '../../api/schema'
+import { LinkAct } from '../../parts/controls'
+
+interface HeadProps {
+  shown: DeskSentenceShown
+  state: string
+  spans: number
+  onUnsign: () => void
+  onOpen: (what: 'history' | 'question') => void
+  onRead: () => void
+}
+
+/** Which sentence this is, how it stands, and what opens from it. Not drawn again with a key that changes none of it. */
+export const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen, onRead }: HeadProps) {
+  return (
+    <Flex justify="space-between" fontSize="small" color="second" mb="4" gap="4" wrap="wrap">
+      <Box>
+        <Box as="b" color="ink">
+          {shown.text.title}
+        </Box>{' '}
+        · {shown.text.group} · sentence {shown.number + 1} of {shown.of} · {shown.text.split === 'none' ? 'no split' : shown.text.split} · {stateWords(state, spans)}
+        {state === 'signed' && (
+          <LinkAct ml="3" onClick={onUnsign}>
+            take the signing back
+          </LinkAct>
+        )}
+      </Box>
+      <Flex gap="4">
+        <LinkAct onClick={onRead}>read the text</LinkAct>
+        <Openers onOpen={onOpen} />
+      </Flex>
+    </Flex>
+  )
+})
+
+const Openers = memo(function Openers({ onOpen }: { onOpen: (what: 'history' | 'question') => void }) {
+  return (
+    <>
+      <LinkAct onClick={() => onOpen('question')}>ask the lead</LinkAct>
+      <LinkAct onClick={() => onOpen('history')}>history</LinkAct>
+    </>
+  )
+})
+
+function stateWords(state: string, spans: number): string {
+  if (state === 'signed') return spans === 0 ? 'signed as empty' : 'signed'
+  return state === 'draft' ? 'begun, not signed' : 'untouched'
+}
