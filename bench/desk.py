@@ -18,7 +18,8 @@ from urdaten.demo.files import read_demo
 
 API = "/api/projects/tessmar"
 STAVE = "main [data-stave] p"
-# Resolves when the frame that shows what was waited for is over; `show` is looked at in every frame.
+# Resolves when the frame that shows what was waited for is over; `show` is looked at in every frame. A task of this urgency
+# comes right after the frame, before work that the page has put off until later.
 WATCH = """
 window.watch = (show) => {
   let begun
@@ -26,9 +27,7 @@ window.watch = (show) => {
   window.seen = new Promise((resolve) => {
     const look = () => {
       if (begun === undefined || !show()) return requestAnimationFrame(look)
-      const over = new MessageChannel()
-      over.port1.onmessage = () => resolve(performance.now() - begun)
-      over.port2.postMessage(0)
+      scheduler.postTask(() => resolve(performance.now() - begun), { priority: 'user-blocking' })
     }
     requestAnimationFrame(look)
   })

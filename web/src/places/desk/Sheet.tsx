@@ -163,6 +163,8 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
   const markAlike = useLatest(alike)
   // Moving the cursor does not wait for this.
   const later = useDeferredValue(range)
+  const laterCode = useDeferredValue(under?.type ?? best?.type)
+  const laterAlike = useDeferredValue(under ? markAlike : undefined)
   const words = sentence && range ? new CodePoints(sentence.words, sentence.start).slice(range.start, range.end) : ''
   const draw = (shown: DeskSentenceShown) => (
       <Box px="6" pt="4" pb="8">
@@ -187,8 +189,8 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
         <Context words={shown.after.slice(0, CONTEXT)} />
         <Section>
           <Grid templateColumns="1fr 1fr" gap="6" ml="laneLabel" maxW="4xl">
-            {!shown.quiet && later && <Elsewhere sentence={shown} range={later} hues={hues} onAlike={under ? markAlike : undefined} />}
-            <Definition types={types} code={desk.under?.type ?? best?.type} />
+            {!shown.quiet && later && <Elsewhere sentence={shown} range={later} hues={hues} onAlike={laterAlike} />}
+            <Definition types={types} code={laterCode} />
           </Grid>
         </Section>
       </Box>

@@ -1,5 +1,5 @@
 import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
+import { useCallback, useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 
 import { ProblemError } from '../../api/client'
@@ -47,7 +47,8 @@ export function useQueue(portion: Portion, order: Order, show: Show) {
     look(project)
     return onAnnotation(look)
   }, [client, project])
-  const pending = useOutbox((s) => s.pending)
+  // A key shows in its sentence first, then in the queue.
+  const pending = useDeferredValue(useOutbox((s) => s.pending))
   const chosen = id === undefined ? null : Number(id)
   // Every page is fetched, one after the other: going on, counting and stepping need the whole queue.
   const { hasNextPage, isFetching, isError, fetchNextPage } = query
