@@ -7,6 +7,9 @@ import { openPlace, Refusal, written } from '../../test/fake'
 import { Desk } from './Desk'
 import { acts, ANSWERS, freshDesk, gold, NOTHING, openDesk, PELLIN, sentence, span, TEXT, tokens, VARNBY } from './fixture'
 
+/** A queue that is still on its way, so that nobody knows yet how long a text is. */
+const LONG = { 'GET /desk/queue': () => new Promise(() => undefined) }
+
 beforeEach(freshDesk)
 
 describe('evidence', () => {
@@ -36,20 +39,42 @@ describe('evidence', () => {
     expect(screen.getByText('No evidence is left here on which all sources agree.')).toBeInTheDocument()
   })
 
-  it('shows a sentence of a long text before its evidence has been looked up, and takes no act until then', async () => {
+  it('shows a sentence of a long text, and takes acts on it, before its evidence has been looked up', async () => {
     let arrive: (full: DeskSentenceShown) => void = () => undefined
     const full = new Promise<DeskSentenceShown>((resolve) => (arrive = resolve))
     const answer = (sent: unknown) => ((sent as { evidence?: string }).evidence === 'false' ? sentence(1, {}, { lanes: {}, resolved: [], of: 3000 }) : full)
-    const { asked } = openPlace(<Desk />, 'desk/1', { ...ANSWERS, 'GET /desk/sentences/1': answer })
+    const { asked } = openPlace(<Desk />, 'desk/1', { ...ANSWERS, ...LONG, 'GET /desk/sentences/1': answer })
     await screen.findByText(/sentence 1 of 3000/)
     expect(screen.getByText('Evidence is being looked up…')).toBeInTheDocument()
-    await userEvent.keyboard('v')
-    expect(screen.getByText(/still being read/)).toBeInTheDocument()
-    arrive(sentence(1))
+    await userEvent.keyboard('{Shift>}{Enter}{/Shift}')
+    expect(screen.getByText(/still being looked up here/)).toBeInTheDocument()
+    await userEvent.keyboard('{ArrowRight}v')
+    expect(gold()).toEqual(['VES'])
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'mark', 'draft', 0, 'VES']]))
+    // What comes with the evidence was read before that act arrived.
+    arrive(sentence(1, {}, { of: 3000 }))
     expect(await screen.findByRole('group', { name: 'lanes' })).toBeInTheDocument()
     expect(document.querySelectorAll('[data-lane]')).toHaveLength(4)
-    await userEvent.keyboard('v')
-    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'mark', 'draft', 0, 'VES']]))
+    expect(gold()).toEqual(['VES'])
+    await userEvent.keyboard('p')
+    await waitFor(() => expect(acts(asked)[1]).toEqual(['PUT /desk/sentences/1', 'mark', 'draft', 1, 'PRT']))
+    expect(screen.getByRole('complementary')).toHaveTextContent('is')
+  })
+
+  it('goes to the first gap when the evidence of a long text comes, unless one has been at work', async () => {
+    let arrive: (full: DeskSentenceShown) => void = () => undefined
+    const full = new Promise<DeskSentenceShown>((resolve) => (arrive = resolve))
+    const answer = (sent: unknown) => ((sent as { evidence?: string }).evidence === 'false' ? sentence(1, {}, { lanes: {}, resolved: [], of: 3000 }) : full)
+    openPlace(<Desk />, 'desk/1', { ...ANSWERS, ...LONG, 'GET /desk/sentences/1': answer })
+    await screen.findByText(/sentence 1 of 3000/)
+    arrive(sentence(1, {}, { of: 3000, resolved: [VARNBY] }))
+    await screen.findByRole('group', { name: 'lanes' })
+    expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
+  })
+
+  it('asks once for a sentence of a short text', async () => {
+    const { asked } = await openDesk({}, 'desk')
+    expect(asked.filter(({ what }) => what === 'GET /desk/sentences/1')).toHaveLength(1)
   })
 
   it('opens a sentence at its first gap', async () => {

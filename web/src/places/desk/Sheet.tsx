@@ -29,6 +29,7 @@ import { type useQueue, useSentence } from './useDesk'
 import { type Evidence, useEvidence } from './useEvidence'
 
 const CONTEXT = 700
+const SOON = 'Evidence is still being looked up here; a moment.'
 
 interface SheetProps {
   id: number
@@ -94,7 +95,7 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
   const best = here.find((span) => resolved.some((other) => sameSpan(other, span))) ?? here.find((span) => !isDown(span)) ?? here[0]
   const onBest = (act: (span: Evidence) => void) => {
     if (best) act(best)
-    else tell('There is no evidence under the cursor.')
+    else tell(desk.isBare ? SOON : 'There is no evidence under the cursor.')
   }
   /** To the first place after `from` where gold, as it is to be, and evidence differ; stays where there is none. */
   const onToGap = (gold: readonly MarkedSpan[], from: number) => {
@@ -114,19 +115,20 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
   const takeAll = () => {
     const gold = takeUndisputed()
     if (gold) onToGap(gold, -1)
-    else tell('No evidence is left here on which all sources agree.')
+    else tell(desk.isBare ? SOON : 'No evidence is left here on which all sources agree.')
   }
   /** Take all undisputed and sign, unless something is left to be looked at. */
   const takeAndSign = () => {
     const gold = takeUndisputed() ?? spans
-    if (onToGap(gold, -1)) tell('Here gold and evidence differ: look at that before you sign.')
+    if (desk.isBare) tell(SOON)
+    else if (onToGap(gold, -1)) tell('Here gold and evidence differ: look at that before you sign.')
     else desk.sign(gold)
   }
   const gap = () => {
     const from = sentence?.tokens[Math.min(selection.anchor, selection.head)]?.start ?? 0
     const found = nextGap(differing, from)
     if (found) select(found)
-    else tell('Gold and evidence agree here.')
+    else tell(desk.isBare ? SOON : 'Gold and evidence agree here.')
   }
   const stepSpan = (by: 1 | -1) => {
     const found = range && neighbour([...spans, ...evidence], range.start, by)

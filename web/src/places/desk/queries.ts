@@ -85,12 +85,15 @@ function change(client: QueryClient, project: string, standingOf: (item: QueueIt
 export const sentenceQuery = (project: string, id: number) =>
   queryOptions({
     queryKey: ['p', project, 'desk', 'sentence', id],
-    queryFn: () =>
-      body(
+    queryFn: async ({ client }) => {
+      const fresh = await body(
         api.GET('/api/projects/{project}/desk/sentences/{sentence_id}', {
           params: { path: { project, sentence_id: id } },
         }),
-      ),
+      )
+      // Evidence takes its time: acts may have arrived since the annotation was read that comes with it.
+      return newest(client.getQueryData(bareSentenceQuery(project, id).queryKey), fresh)
+    },
     structuralSharing: (old, fresh) => newest(old as DeskSentenceShown | undefined, fresh as DeskSentenceShown),
   })
 
@@ -104,7 +107,6 @@ export const bareSentenceQuery = (project: string, id: number) =>
           params: { path: { project, sentence_id: id }, query: { evidence: false } },
         }),
       ),
-    gcTime: 0,
   })
 
 /** An answer that was asked for before an act arrived does not take the act back. */
@@ -189,7 +191,8 @@ export const travel = {
 
 /** Put what the server says of a sentence where the page reads it, without asking again. */
 export function remember(client: QueryClient, project: string, id: number, annotation: AnnotationShown): void {
-  client.setQueryData<DeskSentenceShown>(sentenceQuery(project, id).queryKey, (old) => old && { ...old, annotation })
+  for (const { queryKey } of [sentenceQuery(project, id), bareSentenceQuery(project, id)])
+    client.setQueryData<DeskSentenceShown>(queryKey, (old) => old && { ...old, annotation })
   const { state, spans, question, answer } = annotation
   const standing = { state, spans: spans.length, asked: question !== '' && answer === '' }
   change(client, project, (item) => (item.id === id ? standing : undefined))

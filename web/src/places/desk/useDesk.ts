@@ -77,7 +77,12 @@ export function useQueue(portion: Portion, order: Order, show: Show) {
       if (!more || failed) return laidOver(data?.pages.flatMap((page) => page.items) ?? [], useOutbox.getState().pending, project)
     }
   }, [fetchNextPage, project])
-  return { query, items, total, signed, empty, asked, firstOpen, chosen, everything: hasNextPage ? everything : null }
+  /** Is the sentence known to be of a text with few? In reading order the queue has texts as a whole. */
+  const isShort = (sentence: number) => {
+    const text = order.by === 'reading' && order.search === null && all.find((item) => item.id === sentence)?.text_id
+    return typeof text === 'number' && all.filter((item) => item.text_id === text).length < LONG_TEXT
+  }
+  return { query, isShort, items, total, signed, empty, asked, firstOpen, chosen, everything: hasNextPage ? everything : null }
 }
 
 const NONE = { total: 0, signed: 0, empty: 0, asked: 0 }
@@ -106,7 +111,7 @@ function laidOver(items: readonly QueueItemShown[], pending: readonly PendingAct
 }
 
 /** The open sentence and every act on it. */
-export function useSentence(id: number, { items, everything }: Pick<ReturnType<typeof useQueue>, 'items' | 'everything'>) {
+export function useSentence(id: number, { items, everything, isShort }: Pick<ReturnType<typeof useQueue>, 'items' | 'everything' | 'isShort'>) {
   const project = useProject()
   const client = useQueryClient()
   const navigate = useNavigate()
@@ -117,17 +122,19 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
   const types = scheme?.types ?? NO_TYPES
   const overlap = scheme?.overlap ?? 'apart'
   const pending = useOutbox((s) => s.pending)
-  const bare = useQuery({ ...bareSentenceQuery(project, id), enabled: query.isPending }).data
-  // In other texts the evidence is there so soon that a first key need not be turned away.
+  const bare = useQuery({ ...bareSentenceQuery(project, id), enabled: query.isPending && !isShort(id) }).data
+  // In other texts the evidence is there so soon that lanes need not come one after the other.
   const sentence = query.data ?? (bare && bare.of >= LONG_TEXT ? bare : undefined)
   const isBare = query.data === undefined
   const [selection, setSelection] = useState<Selection>({ anchor: 0, head: 0 })
 
-  // A new sentence begins at its first word, or at the word that a link names.
-  const [shownFor, setShownFor] = useState<number | null>(null)
-  if (sentence && shownFor !== sentence.id) {
-    setShownFor(sentence.id)
-    setSelection(startOf(sentence, search.get('at')))
+  // A new sentence begins where `startOf` says; once more when its evidence is there, if nothing has been done until then.
+  const [shown, setShown] = useState<Shown | null>(null)
+  if (sentence && (shown?.id !== sentence.id || (shown.isBare && !isBare))) {
+    const at = startOf(sentence, search.get('at'))
+    const isIdle = selection === shown?.at && sentence.annotation.version === shown.version && !lastPending(pending, project, id)
+    setShown({ id: sentence.id, isBare, at, version: sentence.annotation.version })
+    if (shown?.id !== sentence.id || isIdle) setSelection(at)
   }
 
   const standing = useMemo((): Standing => {
@@ -139,12 +146,9 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
   const change = useCallback(
     (kind: string, wanted: Partial<Standing>, verdicts: ChangeWish['verdicts'] = []) => {
       if (!sentence || !me) return
-      if (isBare) {
-        tell('This sentence is still being read; a moment.')
-        return
-      }
       // What has arrived since the last drawing counts, or the next act would contradict our own.
-      const known = client.getQueryData(sentenceQuery(project, id).queryKey) ?? sentence
+      const known =
+        client.getQueryData(sentenceQuery(project, id).queryKey) ?? client.getQueryData(bareSentenceQuery(project, id).queryKey) ?? sentence
       const version = nextVersion(useOutbox.getState().pending, project, id, known.annotation.version)
       const { state, spans, turnedDown, question, answer } = { ...standing, ...wanted }
       put({
@@ -157,7 +161,7 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
         },
       })
     },
-    [sentence, isBare, me, client, project, id, standing],
+    [sentence, me, client, project, id, standing],
   )
 
   const range = sentence && (selection.within ?? rangeOf(sentence.tokens, selection.anchor, selection.head))
@@ -315,6 +319,14 @@ export function useSentence(id: number, { items, everything }: Pick<ReturnType<t
     markAs, markAgain, remove, bounds, nudge, splitHere, joinNext, take, turnDown, ask, answer, sign, signEmpty, unsign, goTo,
     undo: () => void go('undo'), redo: () => void go('redo'),
   }
+}
+
+/** The sentence whose beginning the cursor was last put to. */
+interface Shown {
+  id: number
+  isBare: boolean
+  at: Selection
+  version: number
 }
 
 const NOTHING = { state: 'untouched', spans: [], turned_down: [], question: '', answer: '' }
