@@ -40,13 +40,21 @@ def test_windows_of_the_desk_have_no_serious_faults(page: Page) -> None:
     expect(page.locator("main [data-token]").first).to_be_visible()
     page.keyboard.press("t")
     page.keyboard.press("Home")
-    for key in ("#", "*", "!", "?"):
+    for key in ("#", "&", "*", "!", "?"):
         page.keyboard.press(key)
         expect(page.get_by_role("dialog")).to_be_visible()
         page.wait_for_timeout(500)
         assert faults(page) == [], key
         page.keyboard.press("Escape")
         expect(page.get_by_role("dialog")).to_have_count(0)
+    page.keyboard.press("&")
+    page.get_by_role("button", name="new round").click()
+    expect(page.get_by_label("note to the annotators")).to_be_visible()
+    page.wait_for_timeout(500)
+    assert faults(page) == []
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
     page.keyboard.press("=")
     expect(page.get_by_role("listbox", name="the text").get_by_role("option").first).to_be_visible()
     assert faults(page) == []

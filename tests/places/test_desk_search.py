@@ -133,7 +133,9 @@ def test_the_tagger_is_searched_by_probability(demo_api: Api) -> None:
 @pytest.mark.parametrize("source", ["lists", "rules", "learned", "together"])
 def test_a_search_by_source_finds_what_the_desk_shows_in_its_lane(desk: Api, source: str) -> None:
     desk.post("/rules", {"name": "late", "type": "PRT", "pattern": "late"})
-    desk.post("/texts", {"title": "35/1", "split": "none", "body": "Pellin and Haldis. Pellin, late. Nothing."})
+    desk.post(
+        "/texts", {"title": "35/1", "split": "none", "body": "Pellin and Haldis. Pellin, late. Nothing."}
+    )
     first = next(item for item in found(desk, turn=1) if item["words"].startswith("Pellin and"))
     opened = desk.get(f"/desk/sentences/{first['id']}")
     gold = [{"start": opened["start"], "end": opened["start"] + 6, "type": "VES"}]
