@@ -142,10 +142,21 @@ def new_home() -> Iterator[Callable[[], Path]]:
         shutil.rmtree(folder, ignore_errors=True)
 
 
+@pytest.fixture(scope="session")
+def loaded(new_home: Callable[[], Path]) -> Path:
+    """The folder of an Urdaten that has loaded the demo project and was stopped."""
+    home = new_home()
+    assert Running(home).stop() == 0
+    return home
+
+
 @pytest.fixture
-def urdaten(new_home: Callable[[], Path]) -> Iterator[Running]:
+def urdaten(loaded: Path, new_home: Callable[[], Path]) -> Iterator[Running]:
     """A fresh Urdaten with the demo project."""
-    running = Running(new_home())
+    home = new_home()
+    # With owners and modes, which the database insists on.
+    subprocess.run(["cp", "-a", f"{loaded}/.", str(home)], check=True)
+    running = Running(home)
     yield running
     running.stop()
 
