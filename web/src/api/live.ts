@@ -4,9 +4,9 @@ import { useEffect } from 'react'
 /** What else goes out of date when a place changes; keys of queries are ['p', project, place, …]. */
 const DEPENDENTS: Record<string, readonly string[]> = {
   types: ['types', 'texts', 'desk', 'lists', 'rules', 'records'],
-  texts: ['texts', 'desk', 'lists', 'rules'],
+  texts: ['texts', 'rounds', 'desk', 'lists', 'rules'],
   desk: ['types', 'texts', 'desk', 'lists', 'rules', 'tagger', 'scores', 'records'],
-  rounds: ['desk'],
+  rounds: ['rounds', 'desk'],
   lists: ['lists', 'desk', 'tagger', 'scores', 'records'],
   rules: ['rules', 'desk', 'tagger', 'scores', 'records'],
   tagger: ['tagger', 'desk', 'scores', 'records'],
@@ -16,8 +16,11 @@ const DEPENDENTS: Record<string, readonly string[]> = {
 }
 
 const SOON_MS = 120
-// Annotation changes something with every key, and one's own acts show without asking.
-const DESK_MS = 1200
+// Annotation changes something with every key, and one's own acts show without asking: what the work itself hangs on is
+// looked at again in a while, all figures made from it later.
+const AT_WORK_MS = 1200
+const FIGURES_MS = 5000
+const AT_WORK = ['sentence', 'elsewhere']
 const isQueue = (key: readonly unknown[]) => key[2] === 'desk' && key[3] === 'queue'
 // The queue is long: it is fetched anew when other sentences may be in it; else the Desk keeps it up to date itself.
 const REFETCHES_QUEUE = ['texts', 'rounds', 'all']
@@ -28,6 +31,10 @@ export function invalidate(client: QueryClient, project: string, what: string): 
   const predicate = ({ queryKey }: { queryKey: readonly unknown[] }) => !spared(queryKey)
   const keys = places ? [...places, 'figures'].map((place) => ['p', project, place]) : [['p', project]]
   for (const queryKey of keys) void client.invalidateQueries({ queryKey, predicate })
+}
+
+function invalidateAtWork(client: QueryClient, project: string): void {
+  for (const part of AT_WORK) void client.invalidateQueries({ queryKey: ['p', project, 'desk', part] })
 }
 
 const listeners = new Set<(project: string) => void>()
@@ -45,18 +52,31 @@ export function useLive(project: string): void {
     const source = new EventSource(`/api/projects/${encodeURIComponent(project)}/events`)
     // Changes come in bursts; one look after a while serves them all.
     const waiting = new Map<string, number>()
-    const look = (what: string) => {
-      waiting.delete(what)
-      invalidate(client, project, what)
-      if (what === 'desk' || what === 'again') for (const act of listeners) act(project)
+    const soon = (name: string, ms: number, act: () => void) => {
+      if (waiting.has(name)) return
+      const run = () => {
+        waiting.delete(name)
+        act()
+      }
+      waiting.set(name, window.setTimeout(run, ms))
+    }
+    const hear = () => {
+      for (const act of listeners) act(project)
+    }
+    const lookAtWork = () => {
+      invalidateAtWork(client, project)
+      hear()
     }
     let opened = false
     source.addEventListener('changed', (event: MessageEvent<string>) => {
       // Every stream begins with "all"; what the page itself has just fetched is no older than the first stream.
       const data = event.data === 'all' && !opened ? 'again' : event.data
       opened = true
-      if (waiting.has(data)) return
-      waiting.set(data, window.setTimeout(() => look(data), data === 'desk' ? DESK_MS : SOON_MS))
+      if (data === 'desk') soon('work', AT_WORK_MS, lookAtWork)
+      soon(data, data === 'desk' ? FIGURES_MS : SOON_MS, () => {
+        invalidate(client, project, data)
+        if (data === 'again') hear()
+      })
     })
     return () => {
       source.close()

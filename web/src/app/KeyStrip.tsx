@@ -1,7 +1,7 @@
 import { Flex } from '@chakra-ui/react'
 import { useEffect, useMemo } from 'react'
 
-import { activeBindings, handleKey, type KeyBinding, useKeys, useKeyStore } from '../parts/keys'
+import { activeBindings, handleKey, type KeyBinding, runKey, useKeys, useKeyStore } from '../parts/keys'
 import { Cap } from '../parts/signs'
 import { Window } from '../parts/Window'
 
@@ -20,7 +20,7 @@ export function KeyStrip({ onHelp }: { onHelp: () => void }) {
     <Flex as="footer" bg="bar" color="onBarSecond" align="center" px="3.5" gap="4" fontSize="small" overflow="hidden" whiteSpace="nowrap">
       <Flex flex="1" minW="0" gap="4" overflow="hidden">
         {shown.map((binding) => (
-          <KeyLine key={binding.label} binding={binding} dark />
+          <KeyLine key={binding.label} binding={binding} dark onRun={() => runKey(binding.keys[0], useKeyStore.getState().layers)} />
         ))}
       </Flex>
       <Flex as="button" gap="1.5" align="center" cursor="pointer" flexShrink="0" onClick={onHelp}>
@@ -30,17 +30,47 @@ export function KeyStrip({ onHelp }: { onHelp: () => void }) {
   )
 }
 
-function KeyLine({ binding, dark = false }: { binding: KeyBinding; dark?: boolean }) {
-  return (
-    <Flex gap="1.5" align="center" flexShrink="0">
-      <Flex gap="0.5">
-        {binding.caps.map((cap) => (
-          <Cap key={cap} dark={dark}>
-            {cap}
-          </Cap>
-        ))}
+interface KeyLineProps {
+  binding: KeyBinding
+  dark?: boolean
+  onRun: () => void
+}
+
+/** A key and what it does; a click does it too, for nothing depends on a keyboard. */
+function KeyLine({ binding, dark = false, onRun }: KeyLineProps) {
+  const caps = (
+    <Flex as="span" gap="0.5">
+      {binding.caps.map((cap) => (
+        <Cap key={cap} dark={dark}>
+          {cap}
+        </Cap>
+      ))}
+    </Flex>
+  )
+  const words = dark ? (binding.short ?? binding.label) : binding.label
+  // Some only tell which keys there are.
+  if (binding.keys.length === 0) {
+    return (
+      <Flex gap="1.5" align="center" flexShrink="0">
+        {caps} {words}
       </Flex>
-      {dark ? (binding.short ?? binding.label) : binding.label}
+    )
+  }
+  return (
+    <Flex
+      as="button"
+      gap="1.5"
+      align="center"
+      flexShrink="0"
+      cursor="pointer"
+      title={binding.label}
+      _hover={{ textDecoration: 'underline' }}
+      // Whoever goes by keys has the key itself; and the focus stays where the work is.
+      tabIndex={-1}
+      onMouseDown={(event) => event.preventDefault()}
+      onClick={onRun}
+    >
+      {caps} {words}
     </Flex>
   )
 }
@@ -48,12 +78,16 @@ function KeyLine({ binding, dark = false }: { binding: KeyBinding; dark?: boolea
 /** Every key of the page below. */
 export function AllKeys({ onClose }: { onClose: () => void }) {
   const layers = useKeyStore((s) => s.layers)
-  const bindings = activeBindings(layers.filter((layer) => layer.level === 0))
+  const below = layers.filter((layer) => layer.level === 0)
+  const run = (binding: KeyBinding) => {
+    onClose()
+    runKey(binding.keys[0], below)
+  }
   return (
     <Window title="All keys" reads onClose={onClose}>
       <Flex direction="column" gap="1.5" pb="4">
-        {bindings.map((binding) => (
-          <KeyLine key={binding.label} binding={binding} />
+        {activeBindings(below).map((binding) => (
+          <KeyLine key={binding.label} binding={binding} onRun={() => run(binding)} />
         ))}
       </Flex>
     </Window>

@@ -76,6 +76,13 @@ export function activeBindings(layers: Layer[]): KeyBinding[] {
   return layers.filter((layer) => layer.level === top).flatMap((layer) => layer.bindings())
 }
 
+/** Do what a key of these layers does, as it is now: for those who click it instead. */
+export function runKey(key: string | undefined, layers: Layer[]): void {
+  activeBindings(layers)
+    .find((binding) => binding.keys[0] === key)
+    ?.run()
+}
+
 export function handleKey(event: KeyboardEvent): void {
   if (event.defaultPrevented || event.isComposing) return
   const key = pressed(event)

@@ -97,7 +97,7 @@ const RoundChoice = memo(function RoundChoice({ passage, onPassage, onOpen }: Pi
   const listed = rounds.filter((round) => round.open || round === chosen)
   const options = [
     { value: '', label: 'no round: the whole project' },
-    ...listed.map(({ id, name, signed, sentences }) => ({ value: String(id), label: `${name} · ${percent(signed, sentences)} signed` })),
+    ...listed.map(({ id, name }) => ({ value: String(id), label: name })),
   ]
   return (
     <>

@@ -45,7 +45,7 @@ describe('rounds', () => {
     // Ended rounds are not among those to choose from.
     const choice = screen.getByRole('combobox', { name: 'round' })
     expect([...choice.querySelectorAll('option')].map((option) => option.textContent)).toEqual([
-      'no round: the whole project', 'First · 50 % signed', 'Blind · 50 % signed',
+      'no round: the whole project', 'First', 'Blind',
     ])
     await userEvent.selectOptions(choice, '')
     await waitFor(() => expect(rows()).toHaveLength(2))

@@ -30,7 +30,7 @@ type Opened = { form: RoundShown | null } | { remove: RoundShown } | null
 /** Portions of the work: how far each has come, and, for leads, their making and ending. */
 export function Rounds(props: RoundsProps) {
   const project = useProject()
-  const query = useQuery(roundsQuery(project))
+  const query = useQuery({ ...roundsQuery(project), refetchOnMount: 'always' })
   const isLead = useQuery(meQuery).data?.role === 'lead'
   const [opened, setOpened] = useState<Opened>(null)
   const back = () => setOpened(null)

@@ -162,6 +162,7 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
 
   const unsign = useLatest(desk.unsign)
   const read = useLatest(onRead)
+  const undo = useLatest(desk.undo)
   const markAlike = useLatest(alike)
   // Moving the cursor does not wait for this.
   const later = useDeferredValue(range)
@@ -170,7 +171,7 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
   const words = sentence && range ? new CodePoints(sentence.words, sentence.start).slice(range.start, range.end) : ''
   const draw = (shown: DeskSentenceShown) => (
       <Box px="6" pt="4" pb="8">
-        <Head shown={shown} state={standing.state} spans={spans.length} onUnsign={unsign} onOpen={setOpen} onRead={read} />
+        <Head shown={shown} state={standing.state} spans={spans.length} onUnsign={unsign} onOpen={setOpen} onRead={read} onUndo={undo} />
         {standing.question && <QuestionLine standing={standing} onOpen={ask} />}
         <Context words={shown.before.slice(-CONTEXT)} cut={shown.before.length > CONTEXT} />
         <Stave

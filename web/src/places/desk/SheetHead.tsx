@@ -11,10 +11,11 @@ interface HeadProps {
   onUnsign: () => void
   onOpen: (what: 'history' | 'question') => void
   onRead: () => void
+  onUndo: () => void
 }
 
 /** Which sentence this is, how it stands, and what opens from it. Not drawn again with a key that changes none of it. */
-export const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen, onRead }: HeadProps) {
+export const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen, onRead, onUndo }: HeadProps) {
   return (
     <Flex justify="space-between" fontSize="small" color="second" mb="4" gap="4" wrap="wrap">
       <Box>
@@ -29,6 +30,7 @@ export const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen, 
         )}
       </Box>
       <Flex gap="4">
+        <LinkAct onClick={onUndo}>undo</LinkAct>
         <LinkAct onClick={onRead}>read the text</LinkAct>
         <Openers onOpen={onOpen} />
       </Flex>

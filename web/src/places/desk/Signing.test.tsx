@@ -3,7 +3,7 @@ import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it } from 'vitest'
 
 import { Refusal, written } from '../../test/fake'
-import { acts, freshDesk, NOTHING, openDesk, sentence, span, stored } from './fixture'
+import { acts, freshDesk, gold, NOTHING, openDesk, sentence, span, stored } from './fixture'
 
 beforeEach(freshDesk)
 
@@ -47,6 +47,17 @@ describe('signing, asking, taking back', () => {
     const { router } = await openDesk({ 'POST /desk/undo': undone }, 'desk/2')
     await userEvent.keyboard('{Control>}z{/Control}')
     await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/1'))
+  })
+
+  it('does by mouse whatever keys do', async () => {
+    const undone = { sentence_id: 1, annotation: { ...NOTHING, version: 4 }, sentences: 1, left: 0 }
+    const { asked } = await openDesk({ 'POST /desk/undo': undone })
+    await userEvent.click(screen.getByRole('button', { name: /take$/ }))
+    expect(gold()).toEqual(['VES'])
+    await userEvent.click(screen.getByRole('button', { name: 'undo' }))
+    await waitFor(() => expect(written(asked).at(-1)?.what).toBe('POST /desk/undo'))
+    await userEvent.click(screen.getByRole('button', { name: /empty$/ }))
+    await waitFor(() => expect(written(asked).at(-1)?.body).toMatchObject({ kind: 'sign as empty' }))
   })
 
   it('says when there is nothing to undo', async () => {

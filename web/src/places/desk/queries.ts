@@ -161,7 +161,8 @@ export const elsewhereStavesQuery = (project: string, id: number, { start, end }
 
 export const roundsQuery = (project: string) =>
   queryOptions({
-    queryKey: ['p', project, 'desk', 'rounds'],
+    // Not among the Desk's: they are counted, so annotation does not have them counted anew; their window asks when it opens.
+    queryKey: ['p', project, 'rounds'],
     queryFn: () => body(api.GET('/api/projects/{project}/desk/rounds', { params: { path: { project } } })),
   })
 
