@@ -25,7 +25,7 @@ def place(page: Page, name: str) -> None:
 
 
 def shoot(page: Page, name: str) -> None:
-    page.mouse.move(640, 790)
+    page.mouse.move(1275, 760)  # nothing there looks up at a pointer
     page.wait_for_timeout(700)
     page.screenshot(path=FOLDER / f"{name}.png", animations="disabled")
     print(f"{name}.png")
