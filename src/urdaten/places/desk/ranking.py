@@ -68,7 +68,9 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> Ranking:
         return [(sentence.id, None) for text in wanted for sentence in by_text[text.id]]
     if ordering.by == "random":
         numbers = [sentence.id for text in wanted for sentence in by_text[text.id]]
-        return [(number, None) for number in sorted(numbers, key=lambda number: _drawn(ordering.seed, number))]
+        return [
+            (number, None) for number in sorted(numbers, key=lambda number: _drawn(ordering.seed, number))
+        ]
     quiet = quiet_among(db, project, wanted)
     open_texts = [text for text in wanted if text.id not in quiet]
     worth: dict[int, float | None] = {}
