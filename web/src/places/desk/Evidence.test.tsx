@@ -180,7 +180,7 @@ describe('evidence', () => {
     expect(reasons).toHaveTextContent('+2.00word=from the word before “from”')
     expect(reasons).toHaveTextContent('−0.25move from outside to PRT begins')
     expect(reasons).toHaveTextContent('−0.503 smaller ones')
-    expect(asked.at(-1)?.body).toEqual({ start: '18', end: '24', type: 'PRT' })
+    expect(asked.find(({ what }) => what.endsWith('/why'))?.body).toEqual({ start: '18', end: '24', type: 'PRT' })
     // Bars from the middle, to the right for, to the left against; the largest fills its half.
     const bars = [...reasons.querySelectorAll<HTMLElement>('[data-bar]')].map(({ style }) => [style.left, style.right, style.width])
     expect(bars).toEqual([['50%', '', '50%'], ['', '50%', '6.25%'], ['', '50%', '12.5%']])
