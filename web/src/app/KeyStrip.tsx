@@ -18,7 +18,8 @@ export function KeyStrip({ onHelp }: { onHelp: () => void }) {
   const shown = useMemo(() => activeBindings(layers).filter((b) => !b.quiet), [layers, turn])
   return (
     <Flex as="footer" bg="bar" color="onBarSecond" align="center" px="3.5" gap="4" fontSize="small" overflow="hidden" whiteSpace="nowrap">
-      <Flex flex="1" minW="0" gap="4" overflow="hidden">
+      {/* Readers of screens have each of them once: on the page itself, or under all keys. */}
+      <Flex flex="1" minW="0" gap="4" overflow="hidden" aria-hidden>
         {shown.map((binding) => (
           <KeyLine key={binding.label} binding={binding} dark onRun={() => runKey(binding.keys[0], useKeyStore.getState().layers)} />
         ))}

@@ -52,11 +52,11 @@ describe('signing, asking, taking back', () => {
   it('does by mouse whatever keys do', async () => {
     const undone = { sentence_id: 1, annotation: { ...NOTHING, version: 4 }, sentences: 1, left: 0 }
     const { asked } = await openDesk({ 'POST /desk/undo': undone })
-    await userEvent.click(screen.getByRole('button', { name: /take$/ }))
+    await userEvent.click(screen.getByRole('button', { name: /take$/, hidden: true }))
     expect(gold()).toEqual(['VES'])
     await userEvent.click(screen.getByRole('button', { name: 'undo' }))
     await waitFor(() => expect(written(asked).at(-1)?.what).toBe('POST /desk/undo'))
-    await userEvent.click(screen.getByRole('button', { name: /empty$/ }))
+    await userEvent.click(screen.getByRole('button', { name: /empty$/, hidden: true }))
     await waitFor(() => expect(written(asked).at(-1)?.body).toMatchObject({ kind: 'sign as empty' }))
   })
 
