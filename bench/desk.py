@@ -59,9 +59,11 @@ def measure(full: bool) -> dict[str, float]:
         if not full:
             figures |= _with_evidence(page, titles[3:9])
         page.evaluate(WATCH)
-        figures |= _paint(page, 80 if full else 20) | _next(page, 40 if full else 8)
+        page.keyboard.press("Alt+5")  # the sixth lane
+        figures |= _paint(page, "painted", 60, 80 if full else 20) | _next(page, 40 if full else 8)
+        figures |= _learnt(page, 10 if full else 3)
         if full:
-            figures |= _large(page)
+            figures |= _paint(page, "painted_400_tokens", 400, 80) | _large(page)
     return figures
 
 
@@ -98,21 +100,18 @@ def _go(page: Page, sentence: int) -> None:
     )
 
 
-def _paint(page: Page, rounds: int) -> dict[str, float]:
-    """From a type's key to its bar, in a sentence of 60 tokens with all six lanes."""
+def _paint(page: Page, name: str, tokens: int, rounds: int) -> dict[str, float]:
+    """From a type's key to its bar, in a sentence of so many tokens with all six lanes."""
     demo = read_demo()
     drawn = random.Random(1)
     names = [entry.preferred for names in demo.lists for entry in names.entries]
     words: list[str] = []
-    while len(words) < 59:
+    while len(words) < tokens - 1:
         words += [*drawn.choice(names).split(), drawn.choice(("from", "with", "at", "for")), "0410"]
-    text = _ask(
-        page, "POST", "/texts", {"title": "sixty", "body": " ".join(["Today", *words[:59]]), "split": "none"}
-    )
-    sentence = _ask(page, "GET", f"/texts/{text['id']}")["sentences"][0]
+    body = " ".join([f"Today{tokens}", *words[: tokens - 1]])
+    (sentence,) = _sentences(page, name, body)
     _go(page, sentence["id"])
-    page.locator(STAVE).filter(has_text="Today").wait_for(state="attached")
-    page.keyboard.press("Alt+5")
+    page.locator(STAVE).filter(has_text=f"Today{tokens}").wait_for(state="attached")
     for lane in ("gold", "lists", "rules", "tagger", "learned", "together"):
         page.locator(f'main [data-lane="{lane}"]').first.wait_for()
     page.keyboard.press("Home")
@@ -124,7 +123,36 @@ def _paint(page: Page, rounds: int) -> dict[str, float]:
         times.append(_press(page, key, show))
         page.keyboard.press("ArrowRight")
         page.wait_for_timeout(60)
-    return _of("painted", times)
+    return _of(name, times)
+
+
+def _sentences(page: Page, title: str, body: str) -> list[dict[str, Any]]:
+    """The sentences of a new text of no split."""
+    text = _ask(page, "POST", "/texts", {"title": title, "body": body, "split": "none"})
+    found: list[dict[str, Any]] = _ask(page, "GET", f"/texts/{text['id']}")["sentences"]
+    return found
+
+
+def _learnt(page: Page, rounds: int) -> dict[str, float]:
+    """From signing a name for the second time to its being suggested in the next sentence."""
+    times = []
+    for i in range(rounds):
+        name = f"Zarn{chr(97 + i)}w"
+        first, *_, last = _sentences(
+            page, name, f"{name} is late.\n{name} waits for a pilot.\n{name} has sailed."
+        )
+        _go(page, first["id"])
+        for words in ("is late", "waits"):
+            page.locator(STAVE).filter(has_text=words).wait_for(state="attached")
+            page.wait_for_timeout(1000)
+            page.keyboard.press("Home")
+            page.keyboard.press("v")
+            if words == "is late":
+                page.keyboard.press("Enter")
+        bar = f"{last['start']}-{last['start'] + len(name)}-VES"
+        show = f"document.querySelector('main [data-lane=learned] [data-span=\"{bar}\"]')"
+        times.append(_press(page, "Enter", show))
+    return _of("learnt", times)
 
 
 def _next(page: Page, rounds: int) -> dict[str, float]:
@@ -148,11 +176,8 @@ def _large(page: Page) -> dict[str, float]:
         "\n".join(f"Ship {drawn.randrange(10**6)} came in at {k:04} with salt." for k in range(3000))
         for _ in range(3)
     ]
-    made = [
-        _ask(page, "POST", "/texts", {"title": f"long {k}", "body": b, "split": "none"})
-        for k, b in enumerate(bodies)
-    ]
-    sentence = _ask(page, "GET", f"/texts/{made[0]['id']}")["sentences"][1500]
+    made = [_sentences(page, f"long {k}", body) for k, body in enumerate(bodies)]
+    sentence = made[0][1500]
     page.wait_for_timeout(2000)
     opened = page.evaluate(
         """async (to) => {

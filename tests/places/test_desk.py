@@ -170,8 +170,24 @@ def test_each_undoes_their_own_acts_and_never_over_somebody_elses(desk: Api) -> 
     assert sentence(desk, 1)["annotation"]["state"] == "signed"
     desk.post("/desk/redo", expect=200)
     put(jo, 0, "mark", "draft", PELLIN, VARNBY)
-    assert "somebody else" in desk.post("/desk/undo", expect=409)["detail"]
-    assert len(sentence(desk)["annotation"]["spans"]) == 2
+    left = desk.post("/desk/undo", expect=200)
+    assert (left["sentences"], left["left"], left["sentence_id"]) == (0, 1, sentence(desk)["id"])
+    assert len(left["annotation"]["spans"]) == len(sentence(desk)["annotation"]["spans"]) == 2
+
+
+def test_an_act_that_cannot_be_undone_any_more_bars_none_before_it(desk: Api) -> None:
+    jo = desk.other("jo")
+    put(desk, 0, "mark", "draft", PELLIN)
+    put(desk, 1, "sign as empty", "signed")
+    put(jo, 1, "unsign", "untouched")
+    assert desk.post("/desk/undo", expect=200)["sentences"] == 0
+    assert desk.post("/desk/undo", expect=200)["sentences"] == 1
+    assert sentence(desk)["annotation"]["spans"] == []
+    desk.post("/desk/undo", expect=404)
+    # Nor does one that cannot be done again.
+    put(jo, 0, "mark", "draft", VARNBY)
+    assert desk.post("/desk/redo", expect=200)["sentences"] == 0
+    desk.post("/desk/redo", expect=404)
 
 
 def test_the_log_says_who_did_what(desk: Api) -> None:

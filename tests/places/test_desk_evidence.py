@@ -128,6 +128,10 @@ def test_what_is_taken_and_turned_down_is_logged_with_its_source(desk: Api) -> N
     assert desk.get("/desk/acceptance") == [{"source": "lists", "taken": 1, "turned_down": 0}]
     assert [s["type"] for s in desk.post("/desk/redo", expect=200)["annotation"]["turned_down"]] == ["BTH"]
     assert len(desk.get("/desk/acceptance")) == 2
+    # Also when it can no longer be done again.
+    desk.post("/desk/undo", expect=200)
+    change(desk, opened(desk, "Pellin waits"), "remove", "untouched", spans=[])
+    assert desk.get("/desk/acceptance") == [{"source": "lists", "taken": 1, "turned_down": 0}]
 
 
 def test_a_question_is_asked_listed_and_answered_by_the_lead_alone(desk: Api) -> None:
@@ -146,7 +150,7 @@ def test_a_question_is_asked_listed_and_answered_by_the_lead_alone(desk: Api) ->
     assert (told["question"], told["answer"]) == ("Is a wharf a berth?", "Only with its number.")
     assert desk.get("/desk/queue")["asked"] == 0
     assert "too long" in change(jo, sentence, "ask", "untouched", 422, question="?" * 2001)["detail"]
-    jo.post("/desk/undo", expect=409)
+    assert jo.post("/desk/undo", expect=200)["annotation"]["answer"] == "Only with its number."
     assert desk.post("/desk/undo", expect=200)["annotation"]["answer"] == ""
 
 

@@ -2652,14 +2652,14 @@ export interface components {
             annotation: components["schemas"]["AnnotationShown"];
             /**
              * Left
-             * @description how many others changed since, so that they were left alone
+             * @description how many were changed since, so that they were left alone
              */
             left: number;
             /** Sentence Id */
             sentence_id: number;
             /**
              * Sentences
-             * @description how many sentences the act changed; the first of them is told
+             * @description how many sentences were changed; the first of them is told
              */
             sentences: number;
         };

@@ -71,7 +71,8 @@ class ActRow(Base, Stamped):
     kind: Mapped[str]
     before: Mapped[dict[str, Any]] = mapped_column(JSON)
     after: Mapped[dict[str, Any]] = mapped_column(JSON)
-    # done: can be undone · undone: can be redone · passed: neither
+    # done: stands, can be undone · undone: can be redone · kept: stands, but its sentence has been changed since ·
+    # dropped: undone for good · passed: undoing and redoing themselves, and what was loaded
     standing: Mapped[str]
     # Named by the sender, so that an act sent twice is done once.
     token: Mapped[UUID | None]

@@ -258,8 +258,8 @@ class ChangeWish(Wire):
 class TravelShown(Shown):
     sentence_id: int
     annotation: AnnotationShown
-    sentences: int = Field(description="how many sentences the act changed; the first of them is told")
-    left: int = Field(description="how many others changed since, so that they were left alone")
+    sentences: int = Field(description="how many sentences were changed; the first of them is told")
+    left: int = Field(description="how many were changed since, so that they were left alone")
 
 
 class ActShown(Shown):

@@ -177,7 +177,7 @@ describe('evidence', () => {
     await userEvent.click(screen.getByRole('button', { name: 'why the tagger says so' }))
     const reasons = await screen.findByRole('group', { name: 'why PRT' })
     expect(reasons).toHaveTextContent('Ahead by 1.25 of the best without it: VES “Varnby”.')
-    expect(reasons).toHaveTextContent('+2.00word=from the word before “from”')
+    expect(reasons).toHaveTextContent('+2.00word “from” the word before')
     expect(reasons).toHaveTextContent('−0.25move from outside to PRT begins')
     expect(reasons).toHaveTextContent('−0.503 smaller ones')
     expect(asked.find(({ what }) => what.endsWith('/why'))?.body).toEqual({ start: '18', end: '24', type: 'PRT' })

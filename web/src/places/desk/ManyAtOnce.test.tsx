@@ -164,6 +164,13 @@ describe('undo of many', () => {
     await userEvent.keyboard('{Control>}z{/Control}')
     expect(await screen.findByText('Taken back in 5 sentences; 1 sentence left alone, because they were changed since.')).toBeInTheDocument()
   })
+
+  it('says when nothing could be taken back', async () => {
+    const { router } = await openDesk({ 'POST /desk/undo': { sentence_id: 2, annotation: NOTHING, sentences: 0, left: 1 } })
+    await userEvent.keyboard('{Control>}z{/Control}')
+    expect(await screen.findByText('This has been changed since and stays as it is; the next undo passes over it.')).toBeInTheDocument()
+    expect(router.state.location.pathname).toBe('/p/tessmar/desk/2')
+  })
 })
 
 describe('reading', () => {

@@ -43,7 +43,7 @@ describe('signing, asking, taking back', () => {
   })
 
   it('undoes across sentences', async () => {
-    const undone = { sentence_id: 1, annotation: { ...NOTHING, state: 'draft', version: 4, spans: [span(0, 6, 'VES')] } }
+    const undone = { sentence_id: 1, annotation: { ...NOTHING, state: 'draft', version: 4, spans: [span(0, 6, 'VES')] }, sentences: 1, left: 0 }
     const { router } = await openDesk({ 'POST /desk/undo': undone }, 'desk/2')
     await userEvent.keyboard('{Control>}z{/Control}')
     await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/1'))

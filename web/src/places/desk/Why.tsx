@@ -8,10 +8,10 @@ import { useProject } from '../../api/project'
 import type { DeskSentenceShown, SpanShown } from '../../api/schema'
 import { hueColour } from '../../parts/signs'
 import { plural } from '../../parts/words'
+import { featureWords } from './featureWords'
 import { whyQuery } from './queries'
 
 const signed = (value: number) => `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(2)}`
-const PLACES = ['two before', 'the word before', '', 'the word after', 'two after']
 
 /** Which features speak for a tagger's span and which against it; they add up to its lead. */
 export function Why({ sentence, span, hue }: { sentence: DeskSentenceShown; span: SpanShown; hue: number | undefined }) {
@@ -37,13 +37,7 @@ export function Why({ sentence, span, hue }: { sentence: DeskSentenceShown; span
       </Box>
       {why.contributions.map((part, i) => (
         <Line key={i} value={part.value} largest={largest} hue={hue}>
-          {part.feature}
-          {part.word && (
-            <Box as="span" color="second">
-              {' '}
-              {PLACES[part.offset + 2]} {part.offset !== 0 && `“${part.word}”`}
-            </Box>
-          )}
+          <Feature {...part} />
         </Line>
       ))}
       {why.rest > 0 && (
@@ -54,6 +48,20 @@ export function Why({ sentence, span, hue }: { sentence: DeskSentenceShown; span
         </Line>
       )}
     </Box>
+  )
+}
+
+/** A feature in plain words, with the word that has it. */
+function Feature({ feature, word, offset }: { feature: string; word: string; offset: number }) {
+  const { what, where } = featureWords(feature, offset)
+  const quoted = word && !what.includes(`“${word}”`) ? `“${word}”` : ''
+  return (
+    <span title={feature}>
+      {what}
+      <Box as="span" color="second">
+        {[where, quoted].map((said) => said && ` ${said}`)}
+      </Box>
+    </span>
   )
 }
 

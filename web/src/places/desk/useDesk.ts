@@ -300,7 +300,9 @@ export function useSentence(id: number, { items, everything, isShort }: Pick<Ret
     try {
       const done = await travel[way](project)
       remember(client, project, done.sentence_id, done.annotation)
-      if (done.sentences + done.left > 1) {
+      if (done.sentences === 0) {
+        tell(`This has been changed since and stays as it is; the next ${way === 'undo' ? 'undo' : 'doing again'} passes over it.`)
+      } else if (done.sentences + done.left > 1) {
         // The others of that act are looked up again.
         invalidate(client, project, 'desk')
         await catchUp(client, project)

@@ -171,6 +171,8 @@ def progress_by_round(db: Session, project_id: int) -> dict[int, Counts]:
 
 
 SIGNINGS = ("sign", "sign as empty")
+# Acts of these standings have not been undone.
+_STANDING = ("done", "kept")
 # A longer gap between two signings was a pause.
 _LAST_SIGNINGS, _FEWEST_SIGNINGS, _PAUSE_S = 50, 5, 300.0
 
@@ -181,7 +183,7 @@ def pace(db: Session, project_id: int, account_id: int) -> float | None:
         ActRow.project_id == project_id,
         ActRow.account_id == account_id,
         ActRow.kind.in_(SIGNINGS),
-        ActRow.standing == "done",
+        ActRow.standing.in_(_STANDING),
     )
     times = db.scalars(query.order_by(ActRow.id.desc()).limit(_LAST_SIGNINGS)).all()
     gaps = [(later - earlier).total_seconds() for later, earlier in pairwise(times)]
@@ -196,7 +198,7 @@ def signings_since(db: Session, project_id: int, moment: datetime | None, splits
         select(func.count())
         .select_from(ActRow)
         .join(index, index.c.id == ActRow.sentence_id)
-        .where(ActRow.project_id == project_id, ActRow.kind.in_(SIGNINGS), ActRow.standing == "done")
+        .where(ActRow.project_id == project_id, ActRow.kind.in_(SIGNINGS), ActRow.standing.in_(_STANDING))
         .where(index.c.split.in_(splits))
     )
     if moment is not None:
@@ -219,7 +221,7 @@ def acceptance(db: Session, project_id: int) -> list[Acceptance]:
     query = (
         select(VerdictRow.source, taken, func.count() - taken)
         .join(ActRow, ActRow.id == VerdictRow.act_id)
-        .where(ActRow.project_id == project_id, ActRow.standing != "undone")
+        .where(ActRow.project_id == project_id, ActRow.standing.in_(_STANDING))
         .group_by(VerdictRow.source)
         .order_by(VerdictRow.source)
     )

@@ -123,7 +123,7 @@ def log(
     unless the acts are undoing or redoing themselves (standing "passed")."""
     if standing == "done":
         mine = (ActRow.project_id == project_id) & (ActRow.account_id == account_id)
-        db.execute(update(ActRow).where(mine, ActRow.standing == "undone").values(standing="passed"))
+        db.execute(update(ActRow).where(mine, ActRow.standing == "undone").values(standing="dropped"))
     rows = [
         {
             "project_id": project_id,

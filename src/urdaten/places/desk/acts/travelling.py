@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
 
-from urdaten.errors import BadSpan, Clash, NotFound
+from urdaten.errors import BadSpan, NotFound
 from urdaten.places.desk.acts.annotation import Annotation, as_json, from_json, states_of
 from urdaten.places.desk.acts.storing import Step, check_overlap, lock, log, store
 from urdaten.places.desk.tables import ActRow
@@ -17,10 +17,11 @@ from urdaten.places.desk.tables import ActRow
 class Travelled:
     """What undo or redo came to."""
 
-    # The first sentence of those that were changed, and what stands in it now.
+    # The first sentence of those that were changed, or of the act where none was, and what stands in it now.
     sentence_id: int
     annotation: Annotation
-    # How many sentences were changed, and how many of the same act others have changed since and were left alone.
+    # How many sentences were changed, and how many of the same act others, or a new scheme, have changed since and
+    # were left alone. An act that could be moved nowhere is passed over the next time.
     sentences: int
     left: int
 
@@ -28,7 +29,7 @@ class Travelled:
 def undo(db: Session, project_id: int, account_id: int) -> Travelled:
     """Take back the account's newest act that stands; acts that were made at once go at once.
 
-    Raises NotFound when there is none, Clash when somebody has changed the sentence since.
+    Raises NotFound when there is none.
     """
     return _travel(db, project_id, account_id, back=True)
 
@@ -65,19 +66,19 @@ def _travel(db: Session, project_id: int, account_id: int, *, back: bool) -> Tra
         except BadSpan:
             continue
         steps[act.sentence_id] = Step(before=stands, after=after)
-    if not steps:
-        raise Clash(
-            "This sentence has been changed by somebody else since, or the scheme has; open it and change it by hand.",
-            sentence_id=row.sentence_id,
-        )
-    stored = store(db, project_id, account_id, steps)
     for act in rows:
-        moved = act.sentence_id in steps
-        act.standing = ("undone" if back else "done") if moved else "passed"
+        if act.sentence_id in steps:
+            act.standing = "undone" if back else "done"
+        else:
+            act.standing = "kept" if back else "dropped"
     db.flush()
-    kind = f"{'undo' if back else 'redo'} {row.kind}"
-    log(db, project_id, account_id, kind, steps, standing="passed")
-    first = next(iter(steps))
+    if steps:
+        now |= store(db, project_id, account_id, steps)
+        log(db, project_id, account_id, f"{'undo' if back else 'redo'} {row.kind}", steps, standing="passed")
+    first = next(iter(steps), row.sentence_id)
     return Travelled(
-        sentence_id=first, annotation=stored[first], sentences=len(steps), left=len(rows) - len(steps)
+        sentence_id=first,
+        annotation=now.get(first, Annotation()),
+        sentences=len(steps),
+        left=len(rows) - len(steps),
     )
