@@ -8,7 +8,8 @@ import { createMemoryRouter, RouterProvider } from 'react-router'
 import type { PersonShown, ProjectFigures, SchemeShown, TypeShown } from '../api/schema'
 import { KeyStrip } from '../app/KeyStrip'
 import { Notes } from '../app/Notes'
-import { server } from './setup'
+import { useNotes } from '../parts/notes'
+import { server } from './server'
 import { system } from '../theme/system'
 
 /** What the fake server was asked, in order. */
@@ -80,6 +81,8 @@ export function openPlace(element: ReactElement, path: string, answers: Answers,
     }
     return answer === undefined ? new Response(null, { status: 204 }) : Response.json(answer)
   }
+  // Nothing is left over from the page before.
+  useNotes.setState(useNotes.getInitialState(), true)
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
   const routes = createMemoryRouter(
     [

@@ -4,10 +4,7 @@ import 'fake-indexeddb/auto'
 import { cleanup, configure } from '@testing-library/react'
 import { afterEach, vi } from 'vitest'
 
-/** Answers requests of the page; a test sets it through `fake.tsx`. */
-export const server: { answer: (request: Request) => Promise<Response> } = {
-  answer: (request) => Promise.reject(new Error(`nobody answers ${request.method} ${request.url}`)),
-}
+import { server } from './server'
 
 // The typed client takes hold of fetch when its module is loaded, so it must be ours before that.
 globalThis.fetch = (input, init) => server.answer(new Request(input, init))

@@ -51,6 +51,14 @@ describe('rounds', () => {
     await waitFor(() => expect(rows()).toHaveLength(2))
   })
 
+  it('goes on without rounds where they cannot be read, asking no more than each part does once', async () => {
+    const { asked } = await openDesk({ 'GET /desk/rounds': new Refusal(500, { detail: 'Out of order.' }) })
+    await waitFor(() => expect(rows()).toHaveLength(2))
+    await new Promise((passed) => setTimeout(passed, 300))
+    expect(screen.getByRole('listbox', { name: 'sentences' })).toBeInTheDocument()
+    expect(asked.filter(({ what }) => what === 'GET /desk/rounds').length).toBeLessThan(4)
+  })
+
   it('is still in the round when one comes back, and in none when it has been removed', async () => {
     await openDesk(IN_ROUNDS)
     await userEvent.selectOptions(await screen.findByRole('combobox', { name: 'round' }), '5')

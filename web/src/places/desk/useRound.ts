@@ -16,10 +16,11 @@ export function useRound(): number | null | undefined {
   const project = useProject()
   const chosen = useDeskSettings((settings) => settings.rounds[project])
   const me = useQuery(meQuery).data
-  const { data, isError } = useQuery(roundsQuery(project))
+  const { data, isFetched } = useQuery(roundsQuery(project))
   // A round that was removed since is none.
   if (chosen !== undefined && chosen !== null && data && !data.rounds.some(({ id }) => id === chosen)) return null
   if (chosen !== undefined) return chosen
-  if (isError) return null
-  return data && me && roundFor(data.rounds, me.id)
+  if (data) return me && roundFor(data.rounds, me.id)
+  // Refused once is enough to go on without: the Desk does not vanish while it is asked again.
+  return isFetched ? null : undefined
 }
