@@ -13,6 +13,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -150,15 +151,21 @@ def loaded(new_home: Callable[[], Path]) -> Path:
     return home
 
 
-@pytest.fixture
-def urdaten(loaded: Path, new_home: Callable[[], Path]) -> Iterator[Running]:
-    """A fresh Urdaten with the demo project."""
-    home = new_home()
+@contextmanager
+def copied(loaded: Path, home: Path) -> Iterator[Running]:
+    """An Urdaten in its own folder with all that the loaded one holds."""
     # With owners and modes, which the database insists on.
     subprocess.run(["cp", "-a", f"{loaded}/.", str(home)], check=True)
     running = Running(home)
     yield running
     running.stop()
+
+
+@pytest.fixture
+def urdaten(loaded: Path, new_home: Callable[[], Path]) -> Iterator[Running]:
+    """A fresh Urdaten with the demo project."""
+    with copied(loaded, new_home()) as running:
+        yield running
 
 
 @pytest.fixture(scope="session")
@@ -207,6 +214,15 @@ def complaints() -> Iterator[Complaints]:
     made = Complaints()
     yield made
     assert made.unexpected() == []
+
+
+def sign_in(page: Page, urdaten: Running, login: str) -> None:
+    """Sign somebody in by password, to where they work."""
+    page.goto(f"{urdaten.address}/sign-in")
+    page.get_by_label("login").fill(login)
+    page.get_by_label("password").fill(urdaten.password(login))
+    page.get_by_role("button", name="sign in").click()
+    page.wait_for_url("**/p/tessmar/desk/**")
 
 
 @pytest.fixture

@@ -2,14 +2,38 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import BrowserContext, Page, expect
+
+from e2e.conftest import Complaints, Running, copied, sign_in
 
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
 PLACES = ("types", "texts", "desk", "lists", "rules", "tagger", "scores", "records")
+
+
+@pytest.fixture(scope="module")
+def shared(loaded: Path, new_home: Callable[[], Path]) -> Iterator[Running]:
+    """One Urdaten for all that look at pages and hardly change anything."""
+    with copied(loaded, new_home()) as running:
+        yield running
+
+
+@pytest.fixture
+def urdaten(shared: Running) -> Running:
+    return shared
+
+
+@pytest.fixture
+def page(urdaten: Running, new_context: Callable[[], BrowserContext], complaints: Complaints) -> Page:
+    """The lead; the link that signs in works once only."""
+    complaints.expected.append("401 (Unauthorized)")
+    page = complaints.listen(new_context().new_page())
+    sign_in(page, urdaten, "ines")
+    return page
 
 
 def faults(page: Page) -> list[str]:
@@ -89,3 +113,14 @@ def test_nothing_moves_for_those_who_want_it_so(page: Page) -> None:
         }).map((element) => element.outerHTML.slice(0, 100))"""
     )
     assert moving == []
+
+
+def test_pages_at_other_widths_and_in_the_dark(page: Page, urdaten: Running) -> None:
+    page.set_viewport_size({"width": 1024, "height": 768})
+    for path in ("types", "texts", "desk", "lists", "rules", "tagger", "scores", "records"):
+        page.goto(f"{urdaten.address}/p/tessmar/{path}")
+        expect(page.locator("main")).to_be_visible()
+        wide = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+        assert wide <= 0, f"{path} is {wide} px wider than the window"
+    page.emulate_media(color_scheme="dark")
+    expect(page.locator("html.dark")).to_be_visible()

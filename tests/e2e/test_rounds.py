@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from playwright.sync_api import BrowserContext, Page, expect
 
-from e2e.conftest import Complaints, Running, wait_for
+from e2e.conftest import Complaints, Running, sign_in, wait_for
 
 EVIDENCE = "main [data-lane]:not([data-lane=gold])"
 
@@ -35,11 +35,7 @@ def test_a_round_without_suggestions_reaches_whom_it_asks(
     expect(made).to_contain_text("2 texts")
 
     other = complaints.listen(new_context().new_page())
-    other.goto(f"{urdaten.address}/sign-in")
-    other.get_by_label("login").fill("jo")
-    other.get_by_label("password").fill(urdaten.password("jo"))
-    other.get_by_role("button", name="sign in").click()
-    other.wait_for_url("**/desk/*")
+    sign_in(other, urdaten, "jo")
     expect(other.get_by_text("Take your time.")).to_be_visible()
     expect(other.get_by_text("The round “Unaided” is annotated without suggestions.")).to_be_visible()
     expect(other.locator("main [data-stave]").first).to_be_visible()

@@ -126,14 +126,3 @@ def test_nothing_is_left_running_when_the_starter_is_killed(new_home: Callable[[
     again = Running(running.home)
     assert again.query("SELECT count(*) FROM text") == [(340,)]
     again.stop()
-
-
-def test_pages_at_other_widths_and_in_the_dark(page: Page, urdaten: Running) -> None:
-    page.set_viewport_size({"width": 1024, "height": 768})
-    for path in ("types", "texts", "desk", "lists", "rules", "tagger", "scores", "records"):
-        page.goto(f"{urdaten.address}/p/tessmar/{path}")
-        expect(page.locator("main")).to_be_visible()
-        wide = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
-        assert wide <= 0, f"{path} is {wide} px wider than the window"
-    page.emulate_media(color_scheme="dark")
-    expect(page.locator("html.dark")).to_be_visible()

@@ -89,6 +89,15 @@ describe('Stave', () => {
     expect(onBound).toHaveBeenCalledExactlyOnceWith(LANES[0]?.spans[0], { start: 10, end: 28 })
   })
 
+  it('goes on with a drag when its spans come anew from the server', () => {
+    const props = { words: WORDS, start: 10, tokens: TOKENS, lanes: LANES, hues: new Map([['VES', 16]]), onBound: vi.fn(), onSelect: () => undefined }
+    const { container, rerender } = render(<ChakraProvider value={system}><Stave {...props} /></ChakraProvider>)
+    fireEvent.pointerDown(container.querySelector('[data-tick="end"]') as HTMLElement, { button: 0, pointerId: 1 })
+    rerender(<ChakraProvider value={system}><Stave {...props} lanes={structuredClone(LANES)} /></ChakraProvider>)
+    fireEvent.pointerMove(stave(container), { pointerId: 1, clientX: 5000 })
+    expect(container.querySelector('[data-lane="gold"] [data-span]')).toHaveAttribute('data-span', '10-28-VES')
+  })
+
   it('changes nothing when a drag of a bound is broken off', () => {
     const onBound = vi.fn()
     const { container } = draw({ onBound, onSelect: () => undefined })

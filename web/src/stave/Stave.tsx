@@ -60,7 +60,7 @@ export const Stave = memo(function Stave(props: StaveProps) {
       dragged
         ? lanes.map((lane) =>
             lane.kind === 'gold'
-              ? { ...lane, spans: lane.spans.map((s) => (s === dragged.span ? { ...s, ...dragged.bounds } : s)) }
+              ? { ...lane, spans: lane.spans.map((s) => (keyOf(s) === keyOf(dragged.span) ? { ...s, ...dragged.bounds } : s)) }
               : lane,
           )
         : lanes,
