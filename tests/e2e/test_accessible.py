@@ -99,6 +99,10 @@ def test_enlarged_to_200_percent_one_can_still_work(page: Page) -> None:
     assert page.evaluate("document.documentElement.scrollWidth") <= 640
     page.get_by_role("button", name="turn down").first.scroll_into_view_if_needed()
     expect(page.get_by_role("button", name="turn down").first).to_be_in_viewport()
+    # The cursor comes back into sight with the next key.
+    expect(page.locator("main [data-cursor]")).not_to_be_in_viewport()
+    page.keyboard.press("ArrowRight")
+    expect(page.locator("main [data-cursor]")).to_be_in_viewport()
 
 
 def test_nothing_moves_for_those_who_want_it_so(page: Page) -> None:

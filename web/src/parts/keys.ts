@@ -14,6 +14,8 @@ export interface KeyBinding {
   /** As the strip has it, where the label is too long for it. */
   short?: string
   run: () => void
+  /** What it is about: under "all keys" those of one topic stand together. */
+  topic?: string
   /** Listed under "all keys" only. */
   quiet?: boolean
   /** Works while a text field has the focus too. */

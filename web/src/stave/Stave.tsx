@@ -1,4 +1,4 @@
-import { memo, type PointerEvent, useLayoutEffect, useMemo, useRef, useState } from 'react'
+import { memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 
 import { CodePoints } from '../api/offsets'
 import { boundAt, keyOf, type Lane, place, type Range, setText, type StaveSpan, tokenNear } from './layout'
@@ -54,6 +54,12 @@ export const Stave = memo(function Stave(props: StaveProps) {
     observer.observe(box)
     return () => observer.disconnect()
   }, [])
+
+  // The cursor is never out of sight, and its line is shown with its lanes.
+  const head = selection?.head
+  useEffect(() => {
+    if (head !== undefined) frame.current?.closest('.stave')?.querySelector('[data-cursor]')?.closest('.system')?.scrollIntoView({ block: 'nearest' })
+  }, [head, selection?.anchor, words])
 
   const drawn = useMemo(
     () =>

@@ -30,7 +30,7 @@ export function SystemView({ number, system, hues, first, last, cursor, within, 
   const to = right && ((within && placeOf(chosen, within.end, measureText)) ?? right.x + right.width)
   const at = system.tokens.find((t) => t.index === cursor)
   return (
-    <div className="system">
+    <div className={system.lanes.length > 0 ? 'system' : 'system bare'}>
       <Labels lanes={system.lanes} />
       <div className="field" data-system={number}>
         {system.columns.map((column, i) => (

@@ -40,6 +40,7 @@ vi.spyOn(HTMLElement.prototype, 'clientWidth', 'get').mockReturnValue(600)
 vi.spyOn(HTMLElement.prototype, 'clientHeight', 'get').mockReturnValue(700)
 vi.spyOn(HTMLCanvasElement.prototype, 'getContext').mockReturnValue(null)
 Element.prototype.scrollTo = () => undefined
+Element.prototype.scrollIntoView = () => undefined
 Element.prototype.setPointerCapture = () => undefined
 
 // A busy machine is slow, not wrong.

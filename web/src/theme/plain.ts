@@ -12,6 +12,8 @@ const stave: SystemStyleObject = {
   '& .spoken': { position: 'absolute', width: '1px', height: '1px', overflow: 'hidden', clipPath: 'inset(50%)', whiteSpace: 'nowrap' },
   '& .system': { display: 'flex' },
   '& [aria-hidden] > .system': { mb: '3.5' },
+  // Lines of a sentence with nothing beneath them stand as close as in a book.
+  '& [aria-hidden] > .system.bare:not(:last-child)': { mb: '0' },
   '& .labels': {
     width: 'laneLabel',
     flexShrink: '0',

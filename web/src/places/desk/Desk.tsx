@@ -1,4 +1,4 @@
-import { Box } from '@chakra-ui/react'
+import { Box, Flex } from '@chakra-ui/react'
 import { useCallback, useMemo, useState } from 'react'
 import { Navigate, useNavigate } from 'react-router'
 
@@ -47,9 +47,9 @@ function AtWork({ round }: { round: number | null }) {
   }
   const left = <DeskQueue queue={queue} passage={passage} onPassage={onPassage} />
   return (
-    <Box h="full" position="relative">
+    <Flex direction="column" h="full" css={{ '& > .columns': { flex: '1', height: 'auto' } }}>
       {outbox.holding && (
-        <Box position="absolute" insetX="0" top="0" zIndex="docked" bg="goldGround" color="gold" textAlign="center" fontSize="small" role="status">
+        <Box bg="goldGround" color="gold" textAlign="center" fontSize="small" py="0.5" role="status">
           The server is out of reach. {outbox.count} {outbox.count === 1 ? 'act waits' : 'acts wait'} here and will be
           sent; go on working.
         </Box>
@@ -66,6 +66,6 @@ function AtWork({ round }: { round: number | null }) {
         <Sheet id={chosen} queue={queue} left={left} onRead={() => setReading(true)} />
       )}
       <Conflicts />
-    </Box>
+    </Flex>
   )
 }

@@ -91,7 +91,7 @@ export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
 /** Which round is worked in. */
 const RoundChoice = memo(function RoundChoice({ passage, onPassage, onOpen }: Pick<DeskQueueProps, 'passage' | 'onPassage'> & { onOpen: () => void }) {
   const rounds = useQuery(roundsQuery(useProject())).data?.rounds ?? []
-  useKeys([{ keys: ['&'], caps: ['&'], label: 'rounds', run: onOpen, quiet: true }])
+  useKeys([{ keys: ['&'], caps: ['&'], label: 'rounds', topic: 'Look', run: onOpen, quiet: true }])
   const choose = (round: number | null) => onPassage({ ...passage, round })
   const chosen = rounds.find(({ id }) => id === passage.round)
   const listed = rounds.filter((round) => round.open || round === chosen)
@@ -161,7 +161,7 @@ function SearchLine({ order, portion, onOrder }: { order: Order; portion: Portio
   const { types, hues } = useScheme()
   const [open, setOpen] = useState<'search' | 'correct' | null>(null)
   const { search } = order
-  useKeys([{ keys: ['#'], caps: ['#'], label: 'search sentences', run: () => setOpen('search'), quiet: true }])
+  useKeys([{ keys: ['#'], caps: ['#'], label: 'search sentences', topic: 'Look', run: () => setOpen('search'), quiet: true }])
   const close = () => setOpen(null)
   return (
     <Box fontSize="small" mb="1.5">

@@ -1,6 +1,6 @@
 import { Box, Grid } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
-import { memo, type ReactNode, useCallback, useDeferredValue, useEffect, useMemo, useState } from 'react'
+import { memo, type ReactNode, useCallback, useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 
 import { useProject } from '../../api/project'
 import { CodePoints } from '../../api/offsets'
@@ -46,6 +46,12 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
   const desk = useSentence(id, queue)
   const { sentence, standing, selection, setSelection, types } = desk
   const [open, setOpen] = useState<'history' | 'question' | 'alike' | null>(null)
+
+  // A sentence is read from its beginning, wherever the one before was left.
+  const paper = useRef<HTMLDivElement>(null)
+  useLayoutEffect(() => {
+    paper.current?.closest('main')?.scrollTo(0, 0)
+  }, [id])
 
   const next = stepped(items, (item) => item.id, id, 1)
   // Where signing leads to is fetched ahead, so that nobody waits for it.
@@ -170,7 +176,7 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
   const laterAlike = useDeferredValue(under ? markAlike : undefined)
   const words = sentence && range ? new CodePoints(sentence.words, sentence.start).slice(range.start, range.end) : ''
   const draw = (shown: DeskSentenceShown) => (
-      <Box px="6" pt="4" pb="8">
+      <Box ref={paper} px="6" pt="4" pb="8">
         <Head shown={shown} state={standing.state} spans={spans.length} onUnsign={unsign} onOpen={setOpen} onRead={read} onUndo={undo} />
         {standing.question && <QuestionLine standing={standing} onOpen={ask} />}
         <Context words={shown.before.slice(-CONTEXT)} cut={shown.before.length > CONTEXT} />
