@@ -212,12 +212,18 @@ def test_acts_survive_a_server_that_is_away_and_a_reload(
     page.keyboard.press("v")
     expect(page.locator(GOLD)).to_have_text(["TIM", "VES"])
     expect(page.get_by_text("2 acts wait here")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.locator(GOLD)).to_have_text(["TIM"])
+    page.keyboard.press("Control+Shift+z")
+    expect(page.locator(GOLD)).to_have_text(["TIM", "VES"])
     page.keyboard.press("Enter")
-    expect(page.get_by_text("3 acts wait here")).to_be_visible()
+    expect(page.get_by_text("5 acts wait here")).to_be_visible()
     assert urdaten.query(HISTORY) == []
     page.context.set_offline(False)
     page.reload()
     wait_for(lambda: urdaten.query(HISTORY) == [("mark",), ("mark",), ("sign",)])
+    travelled = "SELECT kind FROM act WHERE standing = 'passed' AND token IS NOT NULL ORDER BY id"
+    assert urdaten.query(travelled) == [("undo mark",), ("redo mark",)]
     expect(page.get_by_text("wait here")).to_have_count(0)
 
 

@@ -190,6 +190,35 @@ def test_an_act_that_cannot_be_undone_any_more_bars_none_before_it(desk: Api) ->
     desk.post("/desk/redo", expect=404)
 
 
+def test_one_act_of_several_is_undone_by_its_token_and_once_only(desk: Api) -> None:
+    first, second, undoing, doing = (str(uuid.uuid4()) for _ in range(4))
+    put(desk, 0, "mark", "draft", PELLIN, token=first)
+    put(desk, 1, "sign as empty", "signed", token=second)
+    for _ in range(2):
+        undone = desk.post("/desk/undo", {"of": first, "token": undoing}, expect=200)
+        assert (undone["sentence_id"], undone["sentences"]) == (sentence(desk)["id"], 1)
+    assert sentence(desk)["annotation"]["spans"] == []
+    assert sentence(desk, 1)["annotation"]["state"] == "signed"
+    desk.post("/desk/undo", {"of": first}, expect=404)
+    desk.other("jo").post("/desk/undo", {"of": second}, expect=404)
+    for _ in range(2):
+        desk.post("/desk/redo", {"of": first, "token": doing}, expect=200)
+    assert keys(sentence(desk)["annotation"]) == [(0, 6, "VES")]
+
+
+def test_undoing_that_was_left_alone_passes_over_no_second_act_when_it_is_sent_again(desk: Api) -> None:
+    put(desk, 0, "mark", "draft", PELLIN)
+    put(desk, 1, "sign as empty", "signed")
+    put(desk.other("jo"), 1, "unsign", "untouched")
+    undoing = {"token": str(uuid.uuid4())}
+    for _ in range(2):
+        left = desk.post("/desk/undo", undoing, expect=200)
+        assert (left["sentences"], left["left"]) == (0, 1)
+    assert keys(sentence(desk)["annotation"]) == [(0, 6, "VES")]
+    log = desk.get(f"/desk/sentences/{sentence(desk, 1)['id']}/history")
+    assert [a["kind"] for a in log] == ["sign as empty", "unsign", "undo sign as empty, left alone"]
+
+
 def test_the_log_says_who_did_what(desk: Api) -> None:
     put(desk, 0, "mark", "draft", PELLIN)
     put(desk.other("jo"), 0, "sign", "signed", PELLIN)

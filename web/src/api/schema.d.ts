@@ -2663,6 +2663,19 @@ export interface components {
              */
             sentences: number;
         };
+        /**
+         * TravelWish
+         * @description Which act is meant, by its token; the newest, or for doing again the oldest, where none is named.
+         */
+        TravelWish: {
+            /** Of */
+            of?: string | null;
+            /**
+             * Token
+             * @description names this undoing: sent twice it is done once
+             */
+            token?: string | null;
+        };
         /** TrialShown */
         TrialShown: {
             /** Examples */
@@ -2919,6 +2932,7 @@ export type ToldShown = components['schemas']['ToldShown'];
 export type TrainingShown = components['schemas']['TrainingShown'];
 export type TrainingWish = components['schemas']['TrainingWish'];
 export type TravelShown = components['schemas']['TravelShown'];
+export type TravelWish = components['schemas']['TravelWish'];
 export type TrialShown = components['schemas']['TrialShown'];
 export type TypeFigures = components['schemas']['TypeFigures'];
 export type TypeShown = components['schemas']['TypeShown'];
@@ -3309,7 +3323,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TravelWish"] | null;
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -3715,7 +3733,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TravelWish"] | null;
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

@@ -39,6 +39,7 @@ from urdaten.places.desk.wire import (
     StavePage,
     ToldShown,
     TravelShown,
+    TravelWish,
     WhyShown,
 )
 from urdaten.places.pipeline.wire import make_stave
@@ -290,13 +291,15 @@ def _span(wish: SpanWish) -> Span:
 
 
 @router.post("/undo", operation_id="undo")
-def undo(project: OfProject, me: Me, db: Db) -> TravelShown:
-    return TravelShown.model_validate(acts.undo(db, project.id, me.id))
+def undo(project: OfProject, me: Me, db: Db, wish: TravelWish | None = None) -> TravelShown:
+    meant = wish or TravelWish()
+    return TravelShown.model_validate(acts.undo(db, project.id, me.id, of=meant.of, token=meant.token))
 
 
 @router.post("/redo", operation_id="redo")
-def redo(project: OfProject, me: Me, db: Db) -> TravelShown:
-    return TravelShown.model_validate(acts.redo(db, project.id, me.id))
+def redo(project: OfProject, me: Me, db: Db, wish: TravelWish | None = None) -> TravelShown:
+    meant = wish or TravelWish()
+    return TravelShown.model_validate(acts.redo(db, project.id, me.id, of=meant.of, token=meant.token))
 
 
 @router.get("/sentences/{sentence_id}/history", operation_id="readHistory")

@@ -255,6 +255,13 @@ class ChangeWish(Wire):
     token: UUID | None = None
 
 
+class TravelWish(Wire):
+    """Which act is meant, by its token; the newest, or for doing again the oldest, where none is named."""
+
+    of: UUID | None = None
+    token: UUID | None = Field(default=None, description="names this undoing: sent twice it is done once")
+
+
 class TravelShown(Shown):
     sentence_id: int
     annotation: AnnotationShown

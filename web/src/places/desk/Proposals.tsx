@@ -16,6 +16,7 @@ import { differences, type Lane } from '../../stave/layout'
 import { Stave } from '../../stave/Stave'
 import { changedPlaces, keyOf, withLeftOut } from './changedPlaces'
 import { catchUp, changeAtOnce } from './queries'
+import { record } from './trail'
 
 interface ProposalsProps {
   title: string
@@ -67,6 +68,7 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
     }))
     try {
       const { sentences } = await changeAtOnce(project, { kind, places })
+      record(project, null)
       invalidate(client, project, 'desk')
       await catchUp(client, project)
       tell(`Changed in ${plural(sentences, 'sentence')}; ctrl and z take that back.`)

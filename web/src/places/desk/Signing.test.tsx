@@ -2,6 +2,7 @@ import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it } from 'vitest'
 
+import type { SpanShown } from '../../api/schema'
 import { Refusal, written } from '../../test/fake'
 import { acts, freshDesk, gold, NOTHING, openDesk, sentence, span, stored } from './fixture'
 
@@ -47,6 +48,46 @@ describe('signing, asking, taking back', () => {
     const { router } = await openDesk({ 'POST /desk/undo': undone }, 'desk/2')
     await userEvent.keyboard('{Control>}z{/Control}')
     await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/1'))
+  })
+
+  it('undoes and does again at once while the server is away, and tells it when it is back', async () => {
+    let away = true
+    const ifThere = (answer: (wish: unknown) => unknown) => (wish: unknown) => (away ? new Refusal(503, { detail: 'Away.' }) : answer(wish))
+    const travelled = (version: number, ...spans: SpanShown[]) => ({ sentence_id: 1, annotation: { ...NOTHING, version, state: 'draft', spans }, sentences: 1, left: 0 })
+    const { asked } = await openDesk({
+      'PUT /desk/sentences/1': ifThere(stored),
+      'POST /desk/undo': ifThere(() => travelled(3, span(0, 6, 'VES'))),
+      'POST /desk/redo': ifThere(() => travelled(4, span(0, 6, 'VES'), span(7, 9, 'PRT'))),
+    })
+    await userEvent.keyboard('v{ArrowRight}p')
+    expect(gold()).toEqual(['VES', 'PRT'])
+    await userEvent.keyboard('{Control>}z{/Control}')
+    expect(gold()).toEqual(['VES'])
+    await userEvent.keyboard('{Control>}zz{/Control}')
+    expect(gold()).toEqual([])
+    // Before these two there is nothing that the page knows.
+    expect(await screen.findByText(/earlier acts can be undone again when it is back/)).toBeInTheDocument()
+    await userEvent.keyboard('{Control>}{Shift>}zz{/Shift}{/Control}')
+    expect(gold()).toEqual(['VES', 'PRT'])
+    expect(screen.getByText(/6 acts wait here/)).toBeInTheDocument()
+    away = false
+    await waitFor(() => expect(screen.queryByText(/wait here/)).toBeNull(), { timeout: 5000 })
+    const sent = written(asked).slice(-6)
+    expect(sent.map(({ what }) => what.split(' ')[1])).toEqual([
+      '/desk/sentences/1', '/desk/sentences/1', '/desk/undo', '/desk/undo', '/desk/redo', '/desk/redo',
+    ])
+    const tokens = sent.map(({ body }) => (body as { token: string }).token)
+    expect(sent.slice(2).map(({ body }) => (body as { of: string }).of)).toEqual([tokens[1], tokens[0], tokens[0], tokens[1]])
+    expect(new Set(tokens).size).toBe(6)
+    expect(gold()).toEqual(['VES', 'PRT'])
+  })
+
+  it('shows what stands when an act of its own could not be undone', async () => {
+    const left = { sentence_id: 1, annotation: { ...NOTHING, state: 'draft', version: 5, spans: [span(18, 24, 'PRT')] }, sentences: 0, left: 1 }
+    await openDesk({ 'POST /desk/undo': left })
+    await userEvent.keyboard('v{Control>}z{/Control}')
+    expect(await screen.findByText('This has been changed since and stays as it is; the next undo passes over it.')).toBeInTheDocument()
+    expect(gold()).toEqual(['PRT'])
   })
 
   it('does by mouse whatever keys do', async () => {

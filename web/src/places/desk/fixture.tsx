@@ -4,6 +4,7 @@ import type { AnnotationShown, ChangeWish, DeskSentenceShown, QueuePage, SpanSho
 import { Desk } from './Desk'
 import { useOutbox } from './outbox'
 import { useDeskSettings } from './settings'
+import { forget } from './trail'
 import { openPlace, written } from '../../test/fake'
 
 const WORDS = ['Pellin', 'is', 'in', 'from', 'Varnby']
@@ -68,6 +69,7 @@ export const acts = (asked: Parameters<typeof written>[0]) =>
 /** Call it in each module of tests: what a page keeps would be wrong for the next. */
 export const freshDesk = () => {
   localStorage.clear()
+  forget()
   useOutbox.setState({ pending: [], holding: false, conflict: null })
   useDeskSettings.setState({ hidden: ['together'], lastType: null, rounds: {} })
 }

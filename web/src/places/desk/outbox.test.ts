@@ -12,7 +12,9 @@ function act(sentence: number, version: number, types: string[] = []): PendingAc
   return { project: 'p', account: 1, sentence, wish, turn: count }
 }
 
-const answer = (a: PendingAct) => ({ ...NOTHING_ELSE, state: a.wish.state, version: a.wish.version + 1, spans: [] })
+const answer = (a: PendingAct) => ({
+  sentence: a.sentence, annotation: { ...NOTHING_ELSE, state: a.wish.state, version: a.wish.version + 1, spans: [] }, left: false,
+})
 const stale = new ProblemError(409, {
   type: 'urn:urdaten:stale-write',
   detail: 'Somebody else changed this.',

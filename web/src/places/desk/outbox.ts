@@ -3,6 +3,7 @@ import { create } from 'zustand'
 import { isPassing, ProblemError } from '../../api/client'
 import type { AnnotationShown, ChangeWish } from '../../api/schema'
 import { keepActs, keptActs } from './actStore'
+import { forget, type Way } from './trail'
 
 /**
  * Acts on their way to the server. They show at once, are kept in the browser until the server has
@@ -13,6 +14,8 @@ export interface PendingAct {
   account: number
   sentence: number
   wish: ChangeWish & { token: string }
+  /** An earlier act, by its token, is undone or done again; `wish` is then what the sentence will be after it. */
+  travel?: { way: Way; of: string }
   /** Its place among the account's acts. */
   turn: number
 }
@@ -22,10 +25,18 @@ export interface Conflict {
   theirs: Pick<ChangeWish, 'state' | 'version' | 'spans' | 'turned_down' | 'question' | 'answer'>
 }
 
+/** What the server made of an act. */
+export interface Arrival {
+  sentence: number
+  annotation: AnnotationShown
+  /** Was it left alone, because the sentence had been changed since? */
+  left: boolean
+}
+
 export interface OutboxEnds {
-  send: (act: PendingAct) => Promise<AnnotationShown>
+  send: (act: PendingAct) => Promise<Arrival>
   /** The server has it; called before the act leaves the box. */
-  arrived: (act: PendingAct, annotation: AnnotationShown) => void
+  arrived: (act: PendingAct, arrival: Arrival) => void
   /** The server refuses it for good; acts on that sentence are dropped. */
   refused: (act: PendingAct, error: unknown) => void
 }
@@ -92,8 +103,7 @@ async function run(): Promise<void> {
     const act = pending[0]
     if (!act || !ends || conflict) return
     try {
-      const annotation = await ends.send(act)
-      ends.arrived(act, annotation)
+      ends.arrived(act, await ends.send(act))
       useOutbox.setState({ holding: false })
       keep(useOutbox.getState().pending.filter((other) => other.wish.token !== act.wish.token))
     } catch (error) {
@@ -108,8 +118,10 @@ async function run(): Promise<void> {
       // Later acts on this sentence were made on top of this one: the last of them is what is wanted.
       const wanted = lastPending(useOutbox.getState().pending, act.project, act.sentence) ?? act
       keep(useOutbox.getState().pending.filter((o) => o.sentence !== act.sentence || o.project !== act.project))
-      if (theirs) useOutbox.setState({ conflict: { act: wanted, theirs } })
-      else ends.refused(act, error)
+      if (theirs) {
+        forget(act.project)
+        useOutbox.setState({ conflict: { act: wanted, theirs } })
+      } else ends.refused(act, error)
     }
   }
 }
@@ -149,6 +161,7 @@ export function open(account: number, newEnds: OutboxEnds): void {
   ends = newEnds
   if (owner !== account) {
     owner = account
+    forget()
     useOutbox.setState({ pending: [], holding: false, conflict: null })
     reading = keptActs(account).then(
       (kept) => {
@@ -172,7 +185,8 @@ export function settle(mine: boolean): void {
     const { kind, state, spans } = conflict.act.wish
     const { turned_down, question, answer } = conflict.theirs
     const wish = { kind, state, spans, turned_down, question, answer, verdicts: [], version: conflict.theirs.version, token: crypto.randomUUID() }
-    keep([{ ...conflict.act, wish }, ...useOutbox.getState().pending])
+    const { project, account, sentence, turn } = conflict.act
+    keep([{ project, account, sentence, turn, wish }, ...useOutbox.getState().pending])
   }
   void flush()
 }

@@ -1,8 +1,8 @@
 import { infiniteQueryOptions, type InfiniteData, queryOptions, type QueryClient, replaceEqualDeep } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
-import type { AnnotationShown, AtOnceShown, AtOnceWish, DeskSentenceShown, operations, QueueItemShown, QueuePage } from '../../api/schema'
-import type { PendingAct } from './outbox'
+import type { AnnotationShown, AtOnceShown, AtOnceWish, DeskSentenceShown, operations, QueueItemShown, QueuePage, TravelWish } from '../../api/schema'
+import type { Arrival, PendingAct } from './outbox'
 
 /** What is searched for: parameters of the queue, without those of its portion and its order. */
 export type Search = Partial<Omit<OrderParameters, 'by' | 'split' | 'round' | 'seed' | 'turn' | 'after' | 'limit'>>
@@ -174,8 +174,13 @@ export const paceQuery = (project: string) =>
 
 const MOST_KEPT_ALIVE = 500
 
-export function sendAct(act: PendingAct): Promise<AnnotationShown> {
-  return body(
+export async function sendAct(act: PendingAct): Promise<Arrival> {
+  if (act.travel) {
+    const { way, of } = act.travel
+    const done = await travel[way](act.project, { of, token: act.wish.token })
+    return { sentence: done.sentence_id, annotation: done.annotation, left: done.sentences === 0 }
+  }
+  const annotation = await body(
     api.PUT('/api/projects/{project}/desk/sentences/{sentence_id}', {
       params: { path: { project: act.project, sentence_id: act.sentence } },
       body: act.wish,
@@ -183,11 +188,21 @@ export function sendAct(act: PendingAct): Promise<AnnotationShown> {
       keepalive: act.wish.spans.length < MOST_KEPT_ALIVE,
     }),
   )
+  return { sentence: act.sentence, annotation, left: false }
 }
 
+/** Undo the account's newest act, or the one that is named; do again likewise. */
 export const travel = {
-  undo: (project: string) => body(api.POST('/api/projects/{project}/desk/undo', { params: { path: { project } } })),
-  redo: (project: string) => body(api.POST('/api/projects/{project}/desk/redo', { params: { path: { project } } })),
+  undo: (project: string, wish: TravelWish = {}) =>
+    body(api.POST('/api/projects/{project}/desk/undo', { params: { path: { project } }, body: wish, keepalive: true })),
+  redo: (project: string, wish: TravelWish = {}) =>
+    body(api.POST('/api/projects/{project}/desk/redo', { params: { path: { project } }, body: wish, keepalive: true })),
+}
+
+/** What the page knows of a sentence from the server, if it has ever been open here. */
+export function annotationOf(client: QueryClient, project: string, id: number): AnnotationShown | undefined {
+  const held = client.getQueryData(sentenceQuery(project, id).queryKey) ?? client.getQueryData(bareSentenceQuery(project, id).queryKey)
+  return held?.annotation
 }
 
 /** Put what the server says of a sentence where the page reads it, without asking again. */

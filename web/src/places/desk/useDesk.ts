@@ -2,22 +2,22 @@ import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-quer
 import { useCallback, useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 
-import { ProblemError } from '../../api/client'
-import { invalidate, onAnnotation } from '../../api/live'
+import { onAnnotation } from '../../api/live'
 import { meQuery, schemeQuery, useProject } from '../../api/project'
 import type { ChangeWish, DeskSentenceShown, QueueItemShown, TypeShown } from '../../api/schema'
 import { tell, tellError } from '../../parts/notes'
-import { plural } from '../../parts/words'
 import { differences } from '../../stave/layout'
 import type { Selection } from '../../stave/Stave'
 import {
   join, mark, type MarkedSpan, nudged, type Range, rangeOf, rebound, removeAt, retype, same, sameSpan, spanAt, split,
   neighbour, tokensOf, without,
 } from './edits'
-import { flush, lastPending, nextVersion, open, type PendingAct, put, useOutbox } from './outbox'
-import { bareSentenceQuery, catchUp, type Order, type Portion, queueQuery, remember, sendAct, sentenceQuery, travel } from './queries'
+import { lastPending, nextVersion, open, type PendingAct, put, useOutbox } from './outbox'
+import { annotationOf, bareSentenceQuery, catchUp, type Order, type Portion, queueQuery, remember, sendAct, sentenceQuery } from './queries'
 import { useDeskSettings } from './settings'
+import { forget, record, type Stood } from './trail'
 import { type Evidence, evidenceOf, resolvedOf } from './useEvidence'
+import { leftAlone, useTravel } from './useTravel'
 
 /** What stands in the open sentence, acts on their way included. */
 export interface Standing {
@@ -147,19 +147,12 @@ export function useSentence(id: number, { items, everything, isShort }: Pick<Ret
     (kind: string, wanted: Partial<Standing>, verdicts: ChangeWish['verdicts'] = []) => {
       if (!sentence || !me) return
       // What has arrived since the last drawing counts, or the next act would contradict our own.
-      const known =
-        client.getQueryData(sentenceQuery(project, id).queryKey) ?? client.getQueryData(bareSentenceQuery(project, id).queryKey) ?? sentence
-      const version = nextVersion(useOutbox.getState().pending, project, id, known.annotation.version)
-      const { state, spans, turnedDown, question, answer } = { ...standing, ...wanted }
-      put({
-        project,
-        account: me.id,
-        sentence: id,
-        wish: {
-          kind, state, question, answer, version, verdicts,
-          spans: spans.map(plain), turned_down: turnedDown.map(plain), token: crypto.randomUUID(),
-        },
-      })
+      const known = annotationOf(client, project, id) ?? sentence.annotation
+      const version = nextVersion(useOutbox.getState().pending, project, id, known.version)
+      const [before, after] = [stoodOf(standing), stoodOf({ ...standing, ...wanted })]
+      const token = crypto.randomUUID()
+      record(project, { sentence: id, token, before, after })
+      put({ project, account: me.id, sentence: id, wish: { ...after, kind, version, verdicts, token } })
     },
     [sentence, me, client, project, id, standing],
   )
@@ -291,35 +284,10 @@ export function useSentence(id: number, { items, everything, isShort }: Pick<Ret
     else change('unsign', { state: begun(standing.spans, standing.turnedDown) })
   }
 
-  const go = async (way: 'undo' | 'redo') => {
-    if (!useOutbox.getState().holding) await flush()
-    if (useOutbox.getState().holding) {
-      tell('The server is out of reach; undo works again when what waits has been sent.')
-      return
-    }
-    try {
-      const done = await travel[way](project)
-      remember(client, project, done.sentence_id, done.annotation)
-      if (done.sentences === 0) {
-        tell(`This has been changed since and stays as it is; the next ${way === 'undo' ? 'undo' : 'doing again'} passes over it.`)
-      } else if (done.sentences + done.left > 1) {
-        // The others of that act are looked up again.
-        invalidate(client, project, 'desk')
-        await catchUp(client, project)
-        const others = done.left > 0 ? `; ${plural(done.left, 'sentence')} left alone, because they were changed since` : ''
-        tell(`${way === 'undo' ? 'Taken back' : 'Done again'} in ${plural(done.sentences, 'sentence')}${others}.`)
-      }
-      if (done.sentence_id !== id) await navigate(`/p/${project}/desk/${done.sentence_id}`)
-    } catch (error) {
-      if (error instanceof ProblemError && error.status === 404) tell(error.message)
-      else tellError(error)
-    }
-  }
-
   return {
     query, sentence, isBare, types, standing, selection, setSelection, range, under,
     markAs, markAgain, remove, bounds, nudge, splitHere, joinNext, take, turnDown, ask, answer, sign, signEmpty, unsign, goTo,
-    undo: () => void go('undo'), redo: () => void go('redo'),
+    ...useTravel(id),
   }
 }
 
@@ -336,6 +304,9 @@ const NOTHING = { state: 'untouched', spans: [], turned_down: [], question: '', 
 /** The state of an unsigned sentence: what was turned down is work too. */
 const begun = (...work: readonly (readonly MarkedSpan[])[]) => (work.some((spans) => spans.length > 0) ? 'draft' : 'untouched')
 
+const stoodOf = ({ state, spans, turnedDown, question, answer }: Standing): Stood => ({
+  state, spans: spans.map(plain), turned_down: turnedDown.map(plain), question, answer,
+})
 const plain = ({ start, end, type }: MarkedSpan): MarkedSpan => ({ start, end, type })
 const holdsMore = (span: Range, range: Range) => span.start <= range.start && range.end <= span.end && span.end - span.start > range.end - range.start
 
@@ -364,8 +335,14 @@ export function useOpenOutbox(): void {
     if (!me) return
     open(me.id, {
       send: sendAct,
-      arrived: (act, annotation) => remember(client, act.project, act.sentence, annotation),
+      arrived: ({ project, travel }, { sentence, annotation, left }) => {
+        remember(client, project, sentence, annotation)
+        if (!left || !travel) return
+        forget(project)
+        tell(leftAlone(travel.way))
+      },
       refused: (act, error) => {
+        forget(act.project)
         tellError(error)
         void client.invalidateQueries({ queryKey: sentenceQuery(act.project, act.sentence).queryKey })
       },

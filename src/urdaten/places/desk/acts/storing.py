@@ -133,10 +133,11 @@ def log(
             "before": as_json(step.before),
             "after": as_json(step.after),
             "standing": standing,
-            "token": token,
+            # It names the first of them: those of one batch go together.
+            "token": token if i == 0 else None,
             "batch": batch,
         }
-        for sentence_id, step in steps.items()
+        for i, (sentence_id, step) in enumerate(steps.items())
     ]
     made = db.scalars(insert(ActRow).returning(ActRow.id, sort_by_parameter_order=True), rows)
     return list(made)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from uuid import UUID
 
 from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
 
 from urdaten.errors import BadSpan, NotFound
-from urdaten.places.desk.acts.annotation import Annotation, as_json, from_json, states_of
+from urdaten.places.desk.acts.annotation import Annotation, annotation_of, as_json, from_json, states_of
 from urdaten.places.desk.acts.storing import Step, check_overlap, lock, log, store
 from urdaten.places.desk.tables import ActRow
 
@@ -26,27 +27,38 @@ class Travelled:
     left: int
 
 
-def undo(db: Session, project_id: int, account_id: int) -> Travelled:
-    """Take back the account's newest act that stands; acts that were made at once go at once.
+def undo(
+    db: Session, project_id: int, account_id: int, *, of: UUID | None = None, token: UUID | None = None
+) -> Travelled:
+    """Take back the account's newest act that stands, or the one whose token is `of`; acts made at once go at once.
 
-    Raises NotFound when there is none.
+    The same token sent again changes nothing more. Raises NotFound when there is no such act.
     """
-    return _travel(db, project_id, account_id, back=True)
+    return _travel(db, project_id, account_id, of, token, back=True)
 
 
-def redo(db: Session, project_id: int, account_id: int) -> Travelled:
-    """Do again the account's oldest act that was undone. Raises as `undo`."""
-    return _travel(db, project_id, account_id, back=False)
+def redo(
+    db: Session, project_id: int, account_id: int, *, of: UUID | None = None, token: UUID | None = None
+) -> Travelled:
+    """Do again the account's oldest act that was undone, or the one whose token is `of`. Otherwise as `undo`."""
+    return _travel(db, project_id, account_id, of, token, back=False)
 
 
-def _travel(db: Session, project_id: int, account_id: int, *, back: bool) -> Travelled:
-    mine: ColumnElement[bool] = (
-        (ActRow.project_id == project_id)
-        & (ActRow.account_id == account_id)
-        & (ActRow.standing == ("done" if back else "undone"))
+def _travel(
+    db: Session, project_id: int, account_id: int, of: UUID | None, token: UUID | None, *, back: bool
+) -> Travelled:
+    in_project: ColumnElement[bool] = ActRow.project_id == project_id
+    sent = None if token is None else db.scalar(select(ActRow).where(in_project, ActRow.token == token))
+    if sent is not None:
+        moved = int(sent.before != sent.after)
+        stands = annotation_of(db, sent.sentence_id)
+        return Travelled(sentence_id=sent.sentence_id, annotation=stands, sentences=moved, left=1 - moved)
+    mine = (
+        in_project & (ActRow.account_id == account_id) & (ActRow.standing == ("done" if back else "undone"))
     )
-    newest = select(ActRow).where(mine).order_by(ActRow.id.desc() if back else ActRow.id).limit(1)
-    row = db.scalar(newest.with_for_update())
+    wanted = select(ActRow).where(mine) if of is None else select(ActRow).where(mine, ActRow.token == of)
+    wanted = wanted.order_by(ActRow.id.desc() if back else ActRow.id).limit(1)
+    row = db.scalar(wanted.with_for_update())
     if row is None:
         raise NotFound(f"There is nothing to {'undo' if back else 'do again'}.")
     rows = [row]
@@ -72,9 +84,14 @@ def _travel(db: Session, project_id: int, account_id: int, *, back: bool) -> Tra
         else:
             act.standing = "kept" if back else "dropped"
     db.flush()
+    kind = f"{'undo' if back else 'redo'} {row.kind}"
     if steps:
         now |= store(db, project_id, account_id, steps)
-        log(db, project_id, account_id, f"{'undo' if back else 'redo'} {row.kind}", steps, standing="passed")
+        log(db, project_id, account_id, kind, steps, standing="passed", token=token)
+    else:
+        stands = now.get(row.sentence_id, Annotation())
+        nothing = {row.sentence_id: Step(before=stands, after=stands)}
+        log(db, project_id, account_id, f"{kind}, left alone", nothing, standing="passed", token=token)
     first = next(iter(steps), row.sentence_id)
     return Travelled(
         sentence_id=first,
