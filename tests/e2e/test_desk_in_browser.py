@@ -268,7 +268,7 @@ def test_two_people_on_one_sentence_choose(
     wait_for(lambda: urdaten.query(HISTORY) == [("mark",)])
     other.keyboard.press("d")
     dialog = other.get_by_role("dialog")
-    expect(dialog).to_contain_text("Somebody else changed this sentence")
+    expect(dialog).to_contain_text("Ines changed it while you worked on it; there it is begun, not signed.")
     expect(dialog.locator('[data-lane="theirs"] [data-span]')).to_have_text(["TIM"])
     expect(dialog.locator('[data-lane="yours"] [data-span]')).to_have_text(["DAT"])
     other.unroute("**/desk/sentences/*")

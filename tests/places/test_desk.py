@@ -117,7 +117,7 @@ def test_a_stale_write_gets_both_versions_and_loses_neither(desk: Api) -> None:
     change = {"kind": "mark", "state": "draft", "version": old["annotation"]["version"], "spans": [PELLIN]}
     problem = desk.put(f"/desk/sentences/{old['id']}", change, expect=409)
     assert problem["type"] == "urn:urdaten:stale-write"
-    assert problem["theirs"] == {"state": "draft", "version": 1, "spans": [[20, 26, "PRT"]]}
+    assert problem["theirs"] == {"state": "draft", "version": 1, "spans": [[20, 26, "PRT"]], "by": "Jo"}
     assert problem["yours"]["spans"] == [[0, 6, "VES"]]
     assert keys(sentence(desk)["annotation"]) == [(20, 26, "PRT")]
 

@@ -9,6 +9,7 @@ import { differences, type Lane } from '../../stave/layout'
 import { Stave } from '../../stave/Stave'
 import { type Conflict, settle, useOutbox } from './outbox'
 import { sentenceQuery } from './queries'
+import { stateWords } from './SheetHead'
 
 /** Two people on one sentence: both versions in a stave, and a choice. */
 export function Conflicts() {
@@ -37,7 +38,7 @@ function Choice({ conflict }: { conflict: Conflict }) {
   }
   return (
     <Window
-      title="Somebody else changed this sentence"
+      title="This sentence has two versions"
       wide
       onClose={() => choose(false)}
       footer={
@@ -48,7 +49,8 @@ function Choice({ conflict }: { conflict: Conflict }) {
       }
     >
       <Box mb="3" color="second">
-        It was {theirs.state} there while you worked on it. Nothing is lost yet: choose which version stands.
+        {theirs.by} changed it while you worked on it; there it is {stateWords(theirs.state, theirs.spans.length)}. Nothing is lost yet:
+        choose which version stands.
       </Box>
       {sentence && (
         <Stave words={sentence.words} start={sentence.start} tokens={sentence.tokens} lanes={lanes} differing={differing} hues={hues} />

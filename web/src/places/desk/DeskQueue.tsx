@@ -123,13 +123,25 @@ const RoundChoice = memo(function RoundChoice({ passage, onPassage, onOpen }: Pi
 /** The texts of sentences, each once, as they come. */
 const textsOf = (items: readonly QueueItemShown[]) => [...new Set(items.map((item) => item.text_id))]
 
+/** Turns rise, so that an order that is asked for again is made anew. */
+const now = () => Date.now()
+
 const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<DeskQueueProps, 'passage' | 'onPassage'>) {
   const { round, split, order, show } = passage
+  const project = useProject()
+  const navigate = useNavigate()
   const reorder = (change: Partial<Order>) => onPassage({ ...passage, order: { ...order, ...change } })
   const choose = (by: By) => {
     // Whoever asks what to look at first means what is still to be signed.
     const wanted = by !== 'reading' && order.by === 'reading' && show === 'all' ? 'open' : show
-    onPassage({ ...passage, show: wanted, order: { ...order, by, turn: Date.now() } })
+    onPassage({ ...passage, show: wanted, order: { ...order, by, turn: now() } })
+    if (by !== 'reading') toFirst()
+  }
+  // To the first sentence in that order that is not signed.
+  const toFirst = () => void navigate(`/p/${project}/desk`)
+  const orderAnew = () => {
+    reorder({ turn: now() })
+    toFirst()
   }
   return (
     <>
@@ -149,7 +161,7 @@ const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<D
       <SearchLine order={order} portion={{ split, round }} onOrder={(wanted) => onPassage({ ...passage, order: wanted })} />
       {order.by !== 'reading' && order.by !== 'random' && (
         <Box fontSize="tiny" color="second" mb="1.5">
-          The order stays as it was made. <LinkAct onClick={() => reorder({ turn: Date.now() })}>order anew</LinkAct>
+          The order stays as it was made. <LinkAct onClick={orderAnew}>order anew</LinkAct>
         </Box>
       )}
     </>
@@ -225,7 +237,7 @@ function left(seconds: number): string {
 function worth(by: By, value: number | null): string {
   if (value === null || value === 0) return ''
   if (by === 'disputes') return plural(value, 'gap')
-  return by === 'doubt' ? `${value.toFixed(2)} bit` : `${percent(value, 1)} new`
+  return by === 'doubt' ? `${value.toPrecision(2)} bit` : `${percent(value, 1)} new`
 }
 
 // Rows come again with every act; those whose sentence is as before need no drawing.
@@ -239,7 +251,7 @@ const QueueRow = memo(function QueueRow({ item, isChosen, by }: { item: QueueIte
         {(item.number === 0 || by !== 'reading') && <b>{item.title}</b>}
         {item.words}
       </div>
-      <div className={item.asked || (said && open) ? 'said bad' : 'said'}>
+      <div className={item.asked || (said && open && by === 'disputes') ? 'said bad' : 'said'}>
         {item.asked ? 'asked' : !open && item.spans === 0 ? 'empty' : open && said ? said : item.spans > 0 ? item.spans : ''}
       </div>
     </div>

@@ -41,10 +41,12 @@ describe('the queue', () => {
 
   it('orders the queue, and anew only when asked to', async () => {
     const ordered = { ...QUEUE, items: [...QUEUE.items].reverse().map((item) => ({ ...item, worth: item.id })) }
-    const { asked } = await openDesk({ 'GET /desk/queue/ordered': ordered })
+    const { asked, router } = await openDesk({ 'GET /desk/queue/ordered': ordered })
     await userEvent.selectOptions(screen.getByRole('combobox', { name: 'order' }), 'disputes')
     const rows = await screen.findAllByText(/\d gaps?/)
     expect(rows.map((row) => row.textContent)).toEqual(['2 gaps', '1 gap'])
+    // Whoever orders means to begin with what comes first then.
+    await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/2'))
     const turns = () => asked.filter(({ what }) => what.endsWith('/ordered')).map(({ body }) => (body as { turn: string }).turn)
     expect(turns()).toHaveLength(1)
     await userEvent.click(screen.getByRole('button', { name: 'order anew' }))

@@ -47,7 +47,8 @@ const Openers = memo(function Openers({ onOpen }: { onOpen: (what: 'history' | '
   )
 })
 
-function stateWords(state: string, spans: number): string {
+/** A state as one says it. */
+export function stateWords(state: string, spans: number): string {
   if (state === 'signed') return spans === 0 ? 'signed as empty' : 'signed'
   return state === 'draft' ? 'begun, not signed' : 'untouched'
 }

@@ -110,7 +110,7 @@ describe('signing, asking, taking back', () => {
   it('shows both versions when somebody else wrote first', async () => {
     const refusal = new Refusal(409, {
       type: 'urn:urdaten:stale-write', detail: 'Somebody else changed this.',
-      theirs: { state: 'draft', version: 1, spans: [[18, 24, 'PRT']] },
+      theirs: { state: 'draft', version: 1, by: 'Jo', spans: [[18, 24, 'PRT']] },
     })
     let first = true
     const answer = (wish: unknown) => {
@@ -121,6 +121,7 @@ describe('signing, asking, taking back', () => {
     const { asked } = await openDesk({ 'PUT /desk/sentences/1': answer })
     await userEvent.keyboard('v')
     const window = await screen.findByRole('dialog')
+    expect(within(window).getByText(/^Jo changed it while you worked on it; there it is begun, not signed/)).toBeInTheDocument()
     expect(within(window).getByText(/There now: PRT/)).toBeInTheDocument()
     expect(within(window).getByText(/Yours: VES/)).toBeInTheDocument()
     await userEvent.click(within(window).getByRole('button', { name: 'put mine in its place' }))

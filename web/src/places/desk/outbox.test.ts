@@ -18,7 +18,7 @@ const answer = (a: PendingAct) => ({
 const stale = new ProblemError(409, {
   type: 'urn:urdaten:stale-write',
   detail: 'Somebody else changed this.',
-  theirs: { state: 'signed', version: 5, spans: [[0, 3, 'PRT']], question: 'a ship?' },
+  theirs: { state: 'signed', version: 5, by: 'Jo', spans: [[0, 3, 'PRT']], question: 'a ship?' },
 })
 
 /** Ends that throw on any call a test has not asked for. */
@@ -154,7 +154,7 @@ describe('outbox', () => {
     await flush()
     const { conflict } = useOutbox.getState()
     expect(conflict?.theirs).toEqual({
-      ...NOTHING_ELSE, question: 'a ship?', state: 'signed', version: 5, spans: [{ start: 0, end: 3, type: 'PRT' }],
+      ...NOTHING_ELSE, question: 'a ship?', state: 'signed', version: 5, by: 'Jo', spans: [{ start: 0, end: 3, type: 'PRT' }],
     })
     expect(conflict?.act.wish.spans.map((s) => s.type)).toEqual(['VES', 'ORG'])
     settle(true)

@@ -22,7 +22,7 @@ export interface PendingAct {
 
 export interface Conflict {
   act: PendingAct
-  theirs: Pick<ChangeWish, 'state' | 'version' | 'spans' | 'turned_down' | 'question' | 'answer'>
+  theirs: Pick<ChangeWish, 'state' | 'version' | 'spans' | 'turned_down' | 'question' | 'answer'> & { by: string }
 }
 
 /** What the server made of an act. */
@@ -80,6 +80,7 @@ type Logged = [start: number, end: number, type: string]
 interface Theirs {
   state: string
   version: number
+  by: string
   spans: Logged[]
   turned_down?: Logged[]
   question?: string
@@ -88,9 +89,9 @@ interface Theirs {
 
 function theirsOf(error: unknown): Conflict['theirs'] | undefined {
   if (!(error instanceof ProblemError) || error.kind !== 'urn:urdaten:stale-write') return undefined
-  const { state, version, spans, turned_down, question, answer } = error.more['theirs'] as Theirs
+  const { state, version, by, spans, turned_down, question, answer } = error.more['theirs'] as Theirs
   const listed = (logged: Logged[] = []) => logged.map(([start, end, type]) => ({ start, end, type }))
-  return { state, version, spans: listed(spans), turned_down: listed(turned_down), question: question ?? '', answer: answer ?? '' }
+  return { state, version, by, spans: listed(spans), turned_down: listed(turned_down), question: question ?? '', answer: answer ?? '' }
 }
 
 let ends: OutboxEnds | null = null

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.spans import Overlap, Span, check_span
 from urdaten.errors import BadInput, BadSpan, StaleWrite
 from urdaten.places.desk.acts.annotation import DRAFT, SIGNED, UNTOUCHED, Annotation, annotation_of, as_json
+from urdaten.places.desk.acts.history import last_hand
 from urdaten.places.desk.acts.storing import Step, check_overlap, lock, log, store
 from urdaten.places.desk.tables import ActRow, VerdictRow
 from urdaten.places.texts import acts as texts
@@ -124,7 +125,7 @@ def annotate(
     if change.version != now.version:
         raise StaleWrite(
             "Somebody else changed this sentence since you opened it; look at both versions and choose.",
-            theirs=as_json(now) | {"version": now.version},
+            theirs=as_json(now) | {"version": now.version, "by": last_hand(db, sentence_id)},
             yours=as_json(after) | {"version": change.version},
         )
     step = {sentence_id: Step(before=now, after=after)}

@@ -26,6 +26,22 @@ class Act:
     after: dict[str, Any]
 
 
+NOBODY = "loaded with the project"
+
+
+def last_hand(db: Session, sentence_id: int) -> str:
+    """Name of whoever acted on a sentence last."""
+    query = (
+        select(Account.name)
+        .select_from(ActRow)
+        .outerjoin(Account, Account.id == ActRow.account_id)
+        .where(ActRow.sentence_id == sentence_id)
+        .order_by(ActRow.id.desc())
+        .limit(1)
+    )
+    return db.scalar(query) or NOBODY
+
+
 def history(db: Session, project_id: int, sentence_id: int) -> list[Act]:
     """Every act on a sentence, oldest first."""
     texts.read_sentence(db, project_id, sentence_id)
@@ -39,7 +55,7 @@ def history(db: Session, project_id: int, sentence_id: int) -> list[Act]:
         Act(
             id=row.id,
             at=row.created_at,
-            who=name or "loaded with the project",
+            who=name or NOBODY,
             kind=row.kind,
             before=row.before,
             after=row.after,
