@@ -27,6 +27,20 @@ describe('evidence', () => {
     expect(document.querySelectorAll('[data-differs]')).toHaveLength(0)
   })
 
+  it('goes on to where a single source says otherwise when nothing else differs', async () => {
+    const other = span(18, 24, 'VES', { source: 'lists' })
+    await openDesk({ 'GET /desk/sentences/1': sentence(1, {}, { lanes: { lists: [PELLIN, other], rules: [], tagger: [VARNBY] }, resolved: [VARNBY, PELLIN] }) })
+    await userEvent.keyboard('{Home} {End}{ArrowLeft}.')
+    expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
+    await userEvent.keyboard(' {Home}.')
+    expect(gold()).toEqual(['VES', 'PRT'])
+    expect(document.querySelectorAll('[data-differs]')).toHaveLength(0)
+    expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
+    await userEvent.click(screen.getByRole('button', { name: 'turn down VES from lists' }))
+    await userEvent.keyboard('.')
+    expect(screen.getByText('Gold and every source agree here.')).toBeInTheDocument()
+  })
+
   it('takes all undisputed evidence at once, logged with its sources', async () => {
     const { asked } = await openDesk()
     await userEvent.keyboard('{Shift>} {/Shift}')

@@ -132,9 +132,11 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
   }
   const gap = () => {
     const from = sentence?.tokens[Math.min(selection.anchor, selection.head)]?.start ?? 0
-    const found = nextGap(differing, from)
+    // Where gold is what the sources come to, a single one may still say otherwise.
+    const apart = evidence.filter((span) => !isDown(span) && !spans.some((s) => sameSpan(s, span)))
+    const found = nextGap(differing.length > 0 ? differing : apart, from)
     if (found) select(found)
-    else tell(desk.isBare ? SOON : 'Gold and evidence agree here.')
+    else tell(desk.isBare ? SOON : 'Gold and every source agree here.')
   }
   const stepSpan = (by: 1 | -1) => {
     const found = range && neighbour([...spans, ...evidence], range.start, by)
