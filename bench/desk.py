@@ -54,14 +54,14 @@ def measure(full: bool) -> dict[str, float]:
         _begin_training(page)
         if not full:
             # Keys are counted, not timed, so the tagger may be trained beside.
-            figures |= _by_hand(page, titles[:3])
+            figures |= _by_hand(page, titles[:2])
         _use_tagger(page)
         if not full:
-            figures |= _with_evidence(page, titles[3:9])
+            figures |= _with_evidence(page, titles[2:5])
         page.evaluate(WATCH)
         page.keyboard.press("Alt+5")  # the sixth lane
-        figures |= _paint(page, "painted", 60, 80 if full else 20) | _next(page, 40 if full else 8)
-        figures |= _learnt(page, 10 if full else 3)
+        figures |= _paint(page, "painted", 60, 80 if full else 20) | _next(page, 40 if full else 5)
+        figures |= _learnt(page, 10 if full else 2)
         if full:
             figures |= _paint(page, "painted_400_tokens", 400, 80) | _large(page)
     return figures

@@ -18,7 +18,7 @@ const DEPENDENTS: Record<string, readonly string[]> = {
 const SOON_MS = 120
 // Annotation changes something with every key, and one's own acts show without asking: what the work itself hangs on is
 // looked at again in a while, all figures made from it later.
-const AT_WORK_MS = 1200
+const AT_WORK_MS = 1000
 const FIGURES_MS = 5000
 const AT_WORK = ['sentence', 'elsewhere']
 const isQueue = (key: readonly unknown[]) => key[2] === 'desk' && key[3] === 'queue'
