@@ -21,7 +21,7 @@ export function KeyStrip({ onHelp }: { onHelp: () => void }) {
     <Flex as="footer" bg="bar" color="onBarSecond" align="center" px="3.5" gap="4" fontSize="small" overflow="hidden" whiteSpace="nowrap">
       {/* Readers of screens have each of them once: on the page itself, or under all keys. One that does not fit goes to a
           line that is not seen. */}
-      <Flex flex="1" minW="0" maxH="full" gap="4" rowGap="8" wrap="wrap" overflow="hidden" aria-hidden>
+      <Flex flex="1" minW="0" h="6" columnGap="4" wrap="wrap" alignContent="flex-start" overflow="hidden" css={{ '& > *': { height: '6' } }} aria-hidden>
         {shown.map((binding) => (
           <KeyLine key={binding.label} binding={binding} dark onRun={() => runKey(binding.keys[0], useKeyStore.getState().layers)} />
         ))}

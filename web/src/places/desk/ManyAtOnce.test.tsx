@@ -5,8 +5,8 @@ import { beforeEach, describe, expect, it } from 'vitest'
 import type { AnnotationShown, AtOnceWish, DeskSentenceShown, ProposalPage, QueuePage, ReadingPage, SpanShown, StaveShown } from '../../api/schema'
 import { type Answers, openPlace, Refusal, written } from '../../test/fake'
 import { Desk } from './Desk'
+import { freshDesk, stored } from './fixture'
 import { useOutbox } from './outbox'
-import { useDeskSettings } from './settings'
 
 const TEXT = 'Pellin is in'
 const tokens = [[0, 6], [7, 9], [10, 12]].map(([start = 0, end = 0]) => ({ start, end }))
@@ -42,10 +42,7 @@ const ANSWERS: Answers = {
 }
 for (const id of [1, 2, 3]) ANSWERS[`GET /desk/sentences/${id}/elsewhere`] = { as_span: {}, inside: {}, bare: 0, sentences: 0 }
 
-beforeEach(() => {
-  useOutbox.setState({ pending: [], holding: false, conflict: null })
-  useDeskSettings.setState({ hidden: ['together'], lastType: null, rounds: {} })
-})
+beforeEach(freshDesk)
 
 async function openDesk(answers: Answers = {}) {
   const opened = openPlace(<Desk />, 'desk/1', { ...ANSWERS, ...answers })
@@ -85,6 +82,22 @@ describe('marking all alike', () => {
     await userEvent.click(screen.getByRole('button', { name: 'change 1 sentence' }))
     await waitFor(() => expect(atOnce(asked)).toHaveLength(1))
     expect(atOnce(asked)[0]?.places).toEqual([{ sentence_id: 2, version: 2, spans: [{ start: 10, end: 12, type: 'VES' }] }])
+  })
+
+  it('waits for the server to be back, with all that was chosen', async () => {
+    let away = true
+    const { asked } = await openDesk({ 'PUT /desk/sentences/1': (wish: unknown) => (away ? new Refusal(503, { detail: 'Away.' }) : stored(wish)) })
+    await userEvent.keyboard('{ArrowRight}v')
+    expect(await screen.findByText(/1 act waits here/)).toBeInTheDocument()
+    await userEvent.keyboard('*')
+    await userEvent.click(await screen.findByRole('button', { name: /^change \d sentences?$/ }))
+    expect(await screen.findByRole('alert')).toHaveTextContent('nothing was changed. Try again when it is back')
+    expect(asked.filter(({ what }) => what.endsWith('/at-once'))).toEqual([])
+    expect(screen.getByText('2 of 2 sentences chosen')).toBeInTheDocument()
+    away = false
+    await waitFor(() => expect(useOutbox.getState().holding).toBe(false), { timeout: 5000 })
+    await userEvent.click(screen.getByRole('button', { name: 'change 2 sentences' }))
+    expect(await screen.findByText(/^Changed in 1 sentence/)).toBeInTheDocument()
   })
 
   it('keeps the choice when the server refuses, and says why', async () => {

@@ -4,7 +4,7 @@ import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { ChangeWish } from '../../api/schema'
 import { SCHEME, written } from '../../test/fake'
-import { acts, freshDesk, gold, openDesk } from './fixture'
+import { acts, freshDesk, gold, openDesk, sentence } from './fixture'
 
 beforeEach(freshDesk)
 
@@ -29,6 +29,14 @@ describe('marking', () => {
     await userEvent.keyboard('{End}{Shift>}{ArrowLeft}{/Shift}p')
     await waitFor(() => expect(written(asked)).toHaveLength(1))
     expect((written(asked)[0]?.body as ChangeWish).spans).toEqual([{ start: 13, end: 24, type: 'PRT' }])
+  })
+
+  it('goes from word to word, past punctuation', async () => {
+    const tokens = [[0, 6], [6, 7], [8, 10]].map(([start = 0, end = 0]) => ({ start, end }))
+    const { asked } = await openDesk({ 'GET /desk/sentences/1': sentence(1, {}, { words: 'Pellin, in', tokens, lanes: {}, resolved: [] }) })
+    await userEvent.keyboard('{Home};p:v')
+    await waitFor(() => expect(written(asked)).toHaveLength(2))
+    expect((written(asked)[1]?.body as ChangeWish).spans).toEqual([{ start: 0, end: 6, type: 'VES' }, { start: 8, end: 10, type: 'PRT' }])
   })
 
   it('says so where there is nothing to take, to remove or to sign', async () => {

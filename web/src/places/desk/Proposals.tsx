@@ -15,6 +15,7 @@ import { number, plural } from '../../parts/words'
 import { differences, type Lane } from '../../stave/layout'
 import { Stave } from '../../stave/Stave'
 import { changedPlaces, keyOf, withLeftOut } from './changedPlaces'
+import { flush, useOutbox } from './outbox'
 import { catchUp, changeAtOnce } from './queries'
 import { record } from './trail'
 
@@ -67,6 +68,9 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
       spans: withLeftOut(stave.lanes['now'] ?? [], then, left.get(stave.sentence_id) ?? NONE).map(({ start, end, type }) => ({ start, end, type })),
     }))
     try {
+      // What was done before comes before it in the log too.
+      if (useOutbox.getState().holding) throw new Error('The server is out of reach; nothing was changed. Try again when it is back.')
+      await flush()
       const { sentences } = await changeAtOnce(project, { kind, places })
       record(project, null)
       invalidate(client, project, 'desk')

@@ -17,7 +17,7 @@ import { Alike } from './Alike'
 import { Definition } from './Definition'
 import { deskKeys } from './deskKeys'
 import { DeskRight } from './DeskRight'
-import { type MarkedSpan, neighbour, nextGap, nextRun, overlaps, sameSpan, tokensOf, undisputed } from './edits'
+import { type MarkedSpan, neighbour, nextGap, nextRun, nextWord, overlaps, sameSpan, tokensOf, undisputed } from './edits'
 import { Elsewhere } from './Elsewhere'
 import { History } from './History'
 import { LANES } from './lanes'
@@ -76,10 +76,16 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
     setSelection({ anchor: widen ? selection.anchor : head, head })
   }
   const step = (by: number, widen: boolean) => goToToken(selection.head + by, widen)
+  const wordsOf = ({ words, start, tokens }: DeskSentenceShown) => {
+    const points = new CodePoints(words, start)
+    return tokens.map((token) => points.slice(token.start, token.end))
+  }
+  const stepWord = (by: 1 | -1) => {
+    if (sentence) goToToken(nextWord(wordsOf(sentence), selection.head, by), false)
+  }
   const stepRun = (by: 1 | -1) => {
     if (!sentence) return
-    const points = new CodePoints(sentence.words, sentence.start)
-    const words = sentence.tokens.map((token) => points.slice(token.start, token.end))
+    const words = wordsOf(sentence)
     const { anchor, head } = selection
     const [from, to] = nextRun(words, Math.min(anchor, head), Math.max(anchor, head), by)
     setSelection({ anchor: from, head: to })
@@ -155,7 +161,7 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
     deskKeys(
       {
         ...desk,
-        step, stepRun, stepSign, stepSpan, gap, takeAll, takeAndSign, alike, ask,
+        step, stepWord, stepRun, stepSign, stepSpan, gap, takeAll, takeAndSign, alike, ask,
         stepSentence: (by) => desk.goTo(stepped(items, (item) => item.id, id, by)),
         toFirst: () => goToToken(0, false),
         toLast: () => goToToken(last, false),

@@ -6,6 +6,7 @@ import { toggleLane } from './settings'
 /** What keys do to the open sentence and its cursor. */
 export interface SheetActs {
   step: (by: number, widen: boolean) => void
+  stepWord: (by: 1 | -1) => void
   stepRun: (by: 1 | -1) => void
   stepSign: (by: 1 | -1) => void
   stepSpan: (by: 1 | -1) => void
@@ -62,6 +63,8 @@ export function deskKeys(acts: SheetActs, types: readonly TypeShown[]): KeyBindi
       quiet('arrowleft', 'token before', () => acts.step(-1, false)),
       shown('shift+arrowright', 'widen', () => acts.step(1, true)),
       quiet('shift+arrowleft', 'narrow or widen to the left', () => acts.step(-1, true)),
+      quiet(';', 'next word', () => acts.stepWord(1)),
+      quiet(':', 'word before', () => acts.stepWord(-1)),
       quiet('ctrl+arrowright', 'next name or figure', () => acts.stepRun(1)),
       quiet('ctrl+arrowleft', 'name or figure before', () => acts.stepRun(-1)),
       quiet('ctrl+shift+arrowright', 'one sign more, also within a word', () => acts.stepSign(1)),
