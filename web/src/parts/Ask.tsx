@@ -1,12 +1,19 @@
 import { Box } from '@chakra-ui/react'
-import type { UseQueryResult } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 
 import { messageOf } from '../api/client'
 import { QuietAct } from './controls'
 
+/** A question to the server, in one part or in pages. */
+interface Asked<T> {
+  data: T | undefined
+  isError: boolean
+  error: unknown
+  refetch: () => Promise<unknown>
+}
+
 /** What a question to the server came to: its answer, or what is to be said meanwhile. */
-export function Ask<T>({ query, children }: { query: UseQueryResult<T>; children: (data: T) => ReactNode }) {
+export function Ask<T>({ query, children }: { query: Asked<T>; children: (data: T) => ReactNode }) {
   if (query.data !== undefined) return <>{children(query.data)}</>
   if (query.isError) {
     return (

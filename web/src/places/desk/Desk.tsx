@@ -3,6 +3,7 @@ import { useCallback, useMemo, useState } from 'react'
 import { Navigate, useNavigate } from 'react-router'
 
 import { useProject } from '../../api/project'
+import { Ask } from '../../parts/Ask'
 import { Columns, Empty } from '../../parts/layout'
 import { DeskQueue, type Passage } from './DeskQueue'
 import { Conflicts } from './Conflicts'
@@ -58,9 +59,9 @@ function AtWork({ round }: { round: number | null }) {
         <Reading id={chosen} left={left} onOpen={open} />
       ) : chosen === null ? (
         <Columns left={left}>
-          {queue.query.isSuccess && (
-            <Empty>There is nothing to annotate here. Add a text under Texts, or choose another round, split or search.</Empty>
-          )}
+          <Ask query={queue.query}>
+            {() => <Empty>There is nothing to annotate here. Add a text under Texts, or choose another round, split or search.</Empty>}
+          </Ask>
         </Columns>
       ) : (
         <Sheet id={chosen} queue={queue} left={left} onRead={() => setReading(true)} />

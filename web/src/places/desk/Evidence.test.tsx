@@ -214,5 +214,9 @@ describe('evidence', () => {
     expect(screen.getByText('Test texts are annotated without suggestions.')).toBeInTheDocument()
     expect(document.querySelectorAll('[data-lane]')).toHaveLength(1)
     expect(document.querySelectorAll('[data-differs]')).toHaveLength(0)
+    // No source has been asked, so none is said to agree.
+    await userEvent.keyboard('.')
+    expect(screen.getAllByText('Test texts are annotated without suggestions.')).toHaveLength(2)
+    expect(screen.queryByText(/every source agree/)).not.toBeInTheDocument()
   })
 })

@@ -3,6 +3,7 @@ import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { QueuePage } from '../../api/schema'
+import { Refusal } from '../../test/fake'
 import { freshDesk, openDesk, QUEUE, sentence, VARNBY } from './fixture'
 
 beforeEach(freshDesk)
@@ -37,6 +38,16 @@ describe('the queue', () => {
     expect(router.state.location.pathname).toBe('/p/tessmar/desk/1')
     arrive({ ...QUEUE, items: QUEUE.items.map((item) => ({ ...item, state: item.id === 1 ? 'signed' : 'untouched' })) })
     await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/2'))
+  })
+
+  it('says why there is no order, and asks again', async () => {
+    let fails = true
+    const { router } = await openDesk({ 'GET /desk/queue/ordered': () => (fails ? new Refusal(500, { detail: 'The order could not be made.' }) : QUEUE) })
+    await userEvent.selectOptions(screen.getByRole('combobox', { name: 'order' }), 'doubt')
+    expect(await screen.findByRole('alert')).toHaveTextContent('The order could not be made.')
+    fails = false
+    await userEvent.click(screen.getByRole('button', { name: 'try again' }))
+    await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/1'))
   })
 
   it('orders the queue, and anew only when asked to', async () => {

@@ -142,7 +142,7 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
     const apart = evidence.filter((span) => !isDown(span) && !spans.some((s) => sameSpan(s, span)))
     const found = nextGap(differing.length > 0 ? differing : apart, from)
     if (found) select(found)
-    else tell(desk.isBare ? SOON : 'Gold and every source agree here.')
+    else tell(sentence?.quiet ?? (desk.isBare ? SOON : 'Gold and every source agree here.'))
   }
   const stepSpan = (by: 1 | -1) => {
     const found = range && neighbour([...spans, ...evidence], range.start, by)
