@@ -25,7 +25,7 @@ def started() -> Iterator[str]:
     home = Path(tempfile.mkdtemp(prefix="urdaten-own-"))
     home.chmod(0o711)
     process = subprocess.Popen(
-        [sys.executable, "-m", "urdaten", "up", "--port", "0"],
+        [sys.executable, "-m", "urdaten", "up", "--port", "0", "--idle"],
         env={**os.environ, "URDATEN_HOME": str(home)},
         stdout=subprocess.PIPE,
         text=True,

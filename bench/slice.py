@@ -43,7 +43,7 @@ def _starts() -> dict[str, float]:
 def _start(home: Path) -> float:
     began = time.monotonic()
     process = subprocess.Popen(
-        [sys.executable, "-m", "urdaten", "up", "--port", "0"],
+        [sys.executable, "-m", "urdaten", "up", "--port", "0", "--idle"],
         env={**os.environ, "URDATEN_HOME": str(home)},
         stdout=subprocess.PIPE,
         text=True,

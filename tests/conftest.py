@@ -18,15 +18,18 @@ from sqlalchemy.orm import Session
 
 from urdaten.demo.files import Demo, read_demo
 from urdaten.demo.load import load
+from urdaten.places.desk import acts as desk
 from urdaten.places.desk import learned, ranking
 from urdaten.places.lists import acts as lists
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.tagger import acts as tagger
 from urdaten.places.team import acts as team
-from urdaten.platform.accounts import Role, create_account
+from urdaten.places.team.acts import Role
+from urdaten.platform.accounts import create_account
 from urdaten.platform.database import engine_for, transaction
 from urdaten.platform.jobs import run_job
 from urdaten.platform.migrate import migrate
+from urdaten.platform.passwords import hash_password
 from urdaten.platform.postgres import FAST_AND_FRAGILE, Cluster
 from urdaten.platform.settings import Settings
 from urdaten.server.application import build
@@ -64,6 +67,7 @@ def settings_for(cluster: Cluster, name: str) -> Settings:
     return Settings(
         database_url=cluster.database_url(name),
         web_dir=Path("/nowhere"),
+        hosts=("urdaten.test",),
         # Hashing is made cheap: what is tested is that it happens, not how long it takes.
         password_memory_kib=64,
         password_passes=1,
@@ -77,9 +81,20 @@ def empty_template(cluster: Cluster) -> str:
     settings = settings_for(cluster, name)
     migrate(settings.database_url)
     with transaction(settings.database_url) as db:
-        for login, role in (("ines", Role.LEAD), ("jo", Role.ANNOTATOR)):
-            create_account(db, settings, login=login, name=login.title(), role=role, password=PASSWORD)
-        team.create_project(db, slug="tessmar", name="Port of Tessmar", language="en")
+        project = team.create_project(db, slug="tessmar", name="Port of Tessmar", language="en")
+        desk.gold_layer(db, project.id)
+        hashed = hash_password(settings, PASSWORD)
+        for login, role in (
+            ("ines", Role.LEAD),
+            ("jo", Role.ANNOTATOR),
+            ("rea", Role.READER),
+            ("stan", None),
+        ):
+            made = create_account(
+                db, login=login, name=login.title(), password_hash=hashed, keeper=role is Role.LEAD
+            )
+            if role is not None:
+                team.add_member(db, project.id, made.id, role)
     engine_for(settings.database_url).dispose()
     return name
 
@@ -111,7 +126,7 @@ def demo_template(cluster: Cluster, part: Demo) -> str:
     settings = settings_for(cluster, name)
     migrate(settings.database_url)
     with transaction(settings.database_url) as db:
-        load(db, settings, {"ines": PASSWORD, "jo": PASSWORD}, part)
+        load(db, dict.fromkeys(("ines", "jo"), hash_password(settings, PASSWORD)), part)
     engine_for(settings.database_url).dispose()
     return name
 
@@ -132,7 +147,7 @@ def _clone(cluster: Cluster, template: str) -> Iterator[Settings]:
 
 @pytest.fixture
 def settings(cluster: Cluster, empty_template: str) -> Iterator[Settings]:
-    """A database with two accounts and an empty project."""
+    """A database with an empty project, its lead, an annotator, a reader, and somebody who does not belong to it."""
     yield from _clone(cluster, empty_template)
 
 

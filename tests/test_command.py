@@ -10,12 +10,14 @@ from typer.testing import CliRunner
 
 from conftest import Api
 from urdaten.cli.command import app
+from urdaten.errors import Clash
 from urdaten.platform.settings import Settings
 
 
 @pytest.fixture
 def cli(settings: Settings, monkeypatch: pytest.MonkeyPatch) -> CliRunner:
     monkeypatch.setenv("URDATEN_DATABASE_URL", settings.database_url)
+    monkeypatch.setenv("URDATEN_ADDRESS", "http://an.address")
     monkeypatch.setenv("URDATEN_PASSWORD_MEMORY_KIB", "64")
     monkeypatch.setenv("URDATEN_PASSWORD_PASSES", "1")
     return CliRunner()
@@ -25,15 +27,28 @@ def test_an_account_and_its_link(cli: CliRunner, api: Api) -> None:
     made = cli.invoke(app, ["account", "add", "kim", "Kim"], input="a long password\na long password\n")
     assert made.exit_code == 0, made.output
     assert "Kim can sign in as kim" in made.output
-    token = cli.invoke(app, ["account", "link", "kim"]).output.strip()
+    printed = cli.invoke(app, ["account", "link", "kim"]).output.strip()
+    assert printed.startswith("http://an.address/sign-in#")
     guest = Api(api.app, api.settings)
-    assert guest.request("POST", "/api/sign-in/link", json={"token": token}).json()["role"] == "annotator"
+    token = printed.split("#")[1]
+    assert guest.request("POST", "/api/sign-in/link", json={"token": token}).json()["keeper"] is False
 
 
-def test_a_wrong_role_is_refused(cli: CliRunner) -> None:
-    done = cli.invoke(app, ["account", "add", "kim", "Kim", "--role", "king"])
-    assert done.exit_code == 2
-    assert "lead or annotator" in done.output
+def test_accounts_are_listed_switched_off_and_on(cli: CliRunner, api: Api) -> None:
+    jo = api.other("jo")
+    off = cli.invoke(app, ["account", "off", "jo"])
+    assert off.output.strip() == "Jo cannot sign in any more."
+    assert jo.request("GET", "/api/me").status_code == 401
+    listed = cli.invoke(app, ["account", "list"]).output.splitlines()
+    assert [line.split()[2] for line in listed if line.split()[0] in {"ines", "jo"}] == ["yes", "no"]
+    assert cli.invoke(app, ["account", "on", "jo"]).exit_code == 0
+    jo.sign_in("jo")
+    # The last one who looks after the server stays.
+    refused = cli.invoke(app, ["account", "keeper", "ines", "--no"])
+    assert isinstance(refused.exception, Clash)
+    assert cli.invoke(app, ["account", "keeper", "jo"]).exit_code == 0
+    assert cli.invoke(app, ["account", "keeper", "ines", "--no"]).exit_code == 0
+    assert api.request("GET", "/api/me").json()["keeper"] is False
 
 
 def test_the_demo_check_prints_figures(cli: CliRunner) -> None:

@@ -5,14 +5,18 @@ UrdatenError
 │   ├── BadSpan           a span outside its text, empty, or off the token bounds
 │   ├── BadPattern        a rule's pattern does not compile or takes too long
 │   ├── BadSettings       training settings that are unknown or out of range
-│   └── BadFile           a file that does not follow its format; carries the line
+│   ├── BadFile           a file that does not follow its format; carries the line
+│   ├── WrongPassword     the present password, asked for once more, does not fit
+│   └── TooLarge          more was sent than is taken at once
 ├── NotFound              the thing asked for is not there
 ├── Clash                 the wish collides with what is already there
 │   └── StaleWrite        somebody else wrote first; carries both versions
 ├── NotAllowed            the account may not do this
 │   └── NotSignedIn       there is no valid session
+├── TooMany               too many tries in a short time; carries when to try again
 ├── Stopped               long work was stopped on request
 └── Unavailable           a part we lean on (database, worker) is out of reach
+    └── Busy              too much is going on at once; carries when to try again
 
 The core knows nothing of HTTP: `platform.problems` maps these classes to status codes.
 """
@@ -51,6 +55,14 @@ class BadFile(BadInput):
     """The file does not follow its format; mend the line shown."""
 
 
+class WrongPassword(BadInput):
+    """That is not your present password; type it again."""
+
+
+class TooLarge(BadInput):
+    """More was sent than is taken at once; send less, or in parts."""
+
+
 class NotFound(UrdatenError):
     """There is nothing here; it may have been removed. Go back and choose again."""
 
@@ -71,9 +83,17 @@ class NotSignedIn(NotAllowed):
     """You are not signed in; sign in and try again."""
 
 
+class TooMany(UrdatenError):
+    """There were too many tries in a short time; wait and try again."""
+
+
 class Stopped(UrdatenError):
     """The work was stopped on request; what was best so far has been kept."""
 
 
 class Unavailable(UrdatenError):
     """A part of Urdaten is out of reach; wait a moment and try again."""
+
+
+class Busy(Unavailable):
+    """Too much is going on at once; nothing was changed. Wait a moment and try again."""

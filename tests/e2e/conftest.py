@@ -14,6 +14,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -44,7 +45,7 @@ class Running:
         self.lines: list[str] = []
         env = {**os.environ, "URDATEN_HOME": str(home)}
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "urdaten", "up", "--port", "0"],
+            [sys.executable, "-m", "urdaten", "up", "--port", "0", "--idle"],
             env=env,
             stdin=subprocess.DEVNULL,
             stdout=subprocess.PIPE,
@@ -79,12 +80,26 @@ class Running:
     def address(self) -> str:
         return self._said(r"up at (\S+)")
 
-    @property
+    @cached_property
     def link(self) -> str:
-        return self._said(r"Sign in once with\s+(\S+)")
+        """One for the lead: the printed one of the first start, or one that is asked for."""
+        printed = re.search(r"Sign in once with\s+(\S+)", self.output)
+        return printed[1] if printed else self.command("account", "link", "ines").strip()
+
+    def command(self, *words: str) -> str:
+        """What a command of this Urdaten prints."""
+        env = {**os.environ, "URDATEN_HOME": str(self.home)}
+        command = [sys.executable, "-m", "urdaten", *words]
+        return subprocess.run(command, env=env, capture_output=True, text=True, timeout=60, check=True).stdout
 
     def password(self, login: str) -> str:
-        return self._said(rf"or as {login}\s+with password (\S+)")
+        """Shown on the first start alone, so a copy has those of what it was copied from."""
+        found = re.search(rf"or as {login}\s+with password (\S+)", self.output)
+        kept = self.home / "passwords.json"
+        if found:
+            return found[1]
+        passwords: dict[str, str] = json.loads(kept.read_text())
+        return passwords[login]
 
     def pids(self) -> dict[str, int]:
         found: dict[str, int] = json.loads((self.home / "processes.json").read_text())
@@ -98,8 +113,8 @@ class Running:
             wait_for(lambda: self.pids()[name] != before)
 
     def query(self, statement: str) -> list[tuple[Any, ...]]:
-        port = (self.home / "database-port").read_text()
-        with psycopg.connect(f"postgresql://app@127.0.0.1:{port}/urdaten") as connection:
+        url = json.loads((self.home / "connection.json").read_text())["database_url"]
+        with psycopg.connect(url.replace("+psycopg", "")) as connection:
             return connection.execute(statement.encode()).fetchall()
 
     def kill_starter(self) -> int:
@@ -147,7 +162,11 @@ def new_home() -> Iterator[Callable[[], Path]]:
 def loaded(new_home: Callable[[], Path]) -> Path:
     """The folder of an Urdaten that has loaded the demo project and was stopped."""
     home = new_home()
-    assert Running(home).stop() == 0
+    running = Running(home)
+    (home / "passwords.json").write_text(
+        json.dumps({login: running.password(login) for login in ("ines", "jo")})
+    )
+    assert running.stop() == 0
     return home
 
 

@@ -7,7 +7,10 @@ from typing import Any
 
 import pytest
 
+from acting import act
 from conftest import Api
+from urdaten.places.desk import acts
+from urdaten.platform.database import transaction
 
 BODY = "Pellin 🚢 is in from Varnby. Nothing further."
 
@@ -31,12 +34,10 @@ def span(words: str, code: str) -> dict[str, Any]:
     return {"start": start, "end": start + len(words), "type": code}
 
 
-def put(
-    api: Api, number: int, kind: str, state: str, *spans: dict[str, Any], expect: int = 200, **more: Any
-) -> Any:
+def put(api: Api, number: int, kind: str, *spans: dict[str, Any], expect: int = 200, **more: Any) -> Any:
     now = sentence(api, number)
-    change = {"kind": kind, "state": state, "version": now["annotation"]["version"], "spans": list(spans)}
-    return api.put(f"/desk/sentences/{now['id']}", change | more, expect)
+    wish = act(kind, now["annotation"]["version"], spans, **more)
+    return api.put(f"/desk/sentences/{now['id']}", wish, expect)
 
 
 PELLIN, VARNBY = span("Pellin", "VES"), span("Varnby", "PRT")
@@ -63,11 +64,11 @@ def test_marking_and_signing(desk: Api) -> None:
         "question": "",
         "answer": "",
     }
-    put(desk, 0, "mark", "draft", PELLIN)
-    done = put(desk, 0, "sign", "signed", PELLIN, VARNBY)
+    put(desk, 0, "mark", PELLIN)
+    done = put(desk, 0, "sign", PELLIN, VARNBY)
     assert (done["state"], done["version"]) == ("signed", 2)
     assert keys(sentence(desk)["annotation"]) == [(0, 6, "VES"), (20, 26, "PRT")]
-    empty = put(desk, 1, "sign as empty", "signed")
+    empty = put(desk, 1, "sign as empty")
     assert (empty["state"], empty["spans"]) == ("signed", [])
     items = desk.get("/desk/queue")["items"]
     assert [(i["state"], i["spans"]) for i in items] == [("signed", 2), ("signed", 0)]
@@ -88,33 +89,70 @@ def test_marking_and_signing(desk: Api) -> None:
 def test_spans_that_cannot_stand_are_refused_and_change_nothing(
     desk: Api, spans: list[dict[str, Any]], words: str
 ) -> None:
-    put(desk, 0, "mark", "draft", VARNBY)
-    problem = put(desk, 0, "mark", "draft", *spans, expect=422)
+    put(desk, 0, "mark", VARNBY)
+    problem = put(desk, 0, "mark", *spans, expect=422)
     assert words in problem["detail"]
     assert keys(sentence(desk)["annotation"]) == [(20, 26, "PRT")]
     assert len(desk.get(f"/desk/sentences/{sentence(desk)['id']}/history")) == 1
 
 
 @pytest.mark.parametrize(
-    ("kind", "state", "spans", "words"),
+    ("kind", "spans", "words"),
     [
-        ("guess", "draft", [], "An act is one of"),
-        ("mark", "done", [], "A state is"),
-        ("mark", "untouched", [PELLIN], "not untouched"),
-        ("sign as empty", "signed", [PELLIN], "remove them first"),
+        ("guess", [], "does not match any of the expected tags"),
+        ("sign as empty", [PELLIN], "remove them first"),
+        ("sign", [], "signed as empty"),
     ],
 )
 def test_acts_that_make_no_sense_are_refused(
-    desk: Api, kind: str, state: str, spans: list[dict[str, Any]], words: str
+    desk: Api, kind: str, spans: list[dict[str, Any]], words: str
 ) -> None:
-    assert words in put(desk, 0, kind, state, *spans, expect=422)["detail"]
+    assert words in put(desk, 0, kind, *spans, expect=422)["detail"]
+
+
+@pytest.mark.parametrize(
+    ("kind", "more"),
+    [
+        ("mark", {"state": "signed"}),
+        ("mark", {"answer": "forged"}),
+        ("sign", {"state": "draft"}),
+        ("sign", {"question": "?"}),
+        ("unsign", {"state": "signed"}),
+        ("ask", {"question": "?", "answer": "forged"}),
+        ("ask", {"question": "?", "turned_down": []}),
+        ("answer", {"answer": "yes", "question": "another"}),
+    ],
+)
+def test_an_act_carries_nothing_but_what_it_may_change(desk: Api, kind: str, more: dict[str, Any]) -> None:
+    assert "Extra inputs" in put(desk, 0, kind, expect=422, **more)["detail"]
+
+
+def test_only_signing_signs_and_a_change_makes_it_begun(desk: Api) -> None:
+    jo = desk.other("jo")
+    put(jo, 0, "sign", PELLIN)
+    changed = put(desk, 0, "mark", PELLIN, VARNBY)
+    assert changed["state"] == "draft"
+    (last,) = [a for a in desk.get(f"/desk/sentences/{sentence(desk)['id']}/history") if a["who"] == "Ines"]
+    assert "signed_by" not in last["after"]
+    assert last["before"]["signed_by"] == jo.request("GET", "/api/me").json()["id"]
+    # Taking the change back leaves what Jo signed as Jo signed it.
+    undone = desk.post("/desk/undo", expect=200)
+    assert undone["annotation"]["state"] == "signed"
+    log = desk.get(f"/desk/sentences/{sentence(desk)['id']}/history")
+    assert log[-1]["after"] == log[0]["after"]
+
+
+def test_evidence_that_is_turned_down_leaves_a_signature_as_it_is(desk: Api) -> None:
+    put(desk, 0, "sign", PELLIN)
+    judged = put(desk, 0, "turn down", PELLIN, turned_down=[VARNBY])
+    assert judged["state"] == "signed"
 
 
 def test_a_stale_write_gets_both_versions_and_loses_neither(desk: Api) -> None:
     jo = desk.other("jo")
     old = sentence(desk)
-    put(jo, 0, "mark", "draft", VARNBY)
-    change = {"kind": "mark", "state": "draft", "version": old["annotation"]["version"], "spans": [PELLIN]}
+    put(jo, 0, "mark", VARNBY)
+    change = act("mark", old["annotation"]["version"], [PELLIN])
     problem = desk.put(f"/desk/sentences/{old['id']}", change, expect=409)
     assert problem["type"] == "urn:urdaten:stale-write"
     assert problem["theirs"] == {"state": "draft", "version": 1, "spans": [[20, 26, "PRT"]], "by": "Jo"}
@@ -124,8 +162,8 @@ def test_a_stale_write_gets_both_versions_and_loses_neither(desk: Api) -> None:
 
 def test_an_act_sent_twice_is_done_once(desk: Api) -> None:
     token = str(uuid.uuid4())
-    first = put(desk, 0, "mark", "draft", PELLIN, token=token)
-    change = {"kind": "mark", "state": "draft", "version": 0, "spans": [PELLIN], "token": token}
+    first = put(desk, 0, "mark", PELLIN, token=token)
+    change = act("mark", 0, [PELLIN], token=token)
     again = desk.put(f"/desk/sentences/{sentence(desk)['id']}", change)
     assert first == again
     assert len(desk.get(f"/desk/sentences/{sentence(desk)['id']}/history")) == 1
@@ -133,9 +171,9 @@ def test_an_act_sent_twice_is_done_once(desk: Api) -> None:
 
 def test_undo_and_redo_run_across_sentences(desk: Api) -> None:
     first, second = sentence(desk, 0)["id"], sentence(desk, 1)["id"]
-    put(desk, 0, "mark", "draft", PELLIN)
-    put(desk, 0, "sign", "signed", PELLIN)
-    put(desk, 1, "sign as empty", "signed")
+    put(desk, 0, "mark", PELLIN)
+    put(desk, 0, "sign", PELLIN)
+    put(desk, 1, "sign as empty")
     undone = [desk.post("/desk/undo", expect=200) for _ in range(3)]
     assert [(u["sentence_id"], u["annotation"]["state"]) for u in undone] == [
         (second, "untouched"),
@@ -154,9 +192,9 @@ def test_undo_and_redo_run_across_sentences(desk: Api) -> None:
 
 
 def test_a_new_act_ends_what_could_be_done_again(desk: Api) -> None:
-    put(desk, 0, "mark", "draft", PELLIN)
+    put(desk, 0, "mark", PELLIN)
     desk.post("/desk/undo", expect=200)
-    put(desk, 0, "mark", "draft", VARNBY)
+    put(desk, 0, "mark", VARNBY)
     desk.post("/desk/redo", expect=404)
     desk.post("/desk/undo", expect=200)
     assert sentence(desk)["annotation"]["spans"] == []
@@ -164,12 +202,12 @@ def test_a_new_act_ends_what_could_be_done_again(desk: Api) -> None:
 
 def test_each_undoes_their_own_acts_and_never_over_somebody_elses(desk: Api) -> None:
     jo = desk.other("jo")
-    put(desk, 0, "mark", "draft", PELLIN)
-    put(jo, 1, "sign as empty", "signed")
+    put(desk, 0, "mark", PELLIN)
+    put(jo, 1, "sign as empty")
     desk.post("/desk/undo", expect=200)
     assert sentence(desk, 1)["annotation"]["state"] == "signed"
     desk.post("/desk/redo", expect=200)
-    put(jo, 0, "mark", "draft", PELLIN, VARNBY)
+    put(jo, 0, "mark", PELLIN, VARNBY)
     left = desk.post("/desk/undo", expect=200)
     assert (left["sentences"], left["left"], left["sentence_id"]) == (0, 1, sentence(desk)["id"])
     assert len(left["annotation"]["spans"]) == len(sentence(desk)["annotation"]["spans"]) == 2
@@ -177,23 +215,23 @@ def test_each_undoes_their_own_acts_and_never_over_somebody_elses(desk: Api) -> 
 
 def test_an_act_that_cannot_be_undone_any_more_bars_none_before_it(desk: Api) -> None:
     jo = desk.other("jo")
-    put(desk, 0, "mark", "draft", PELLIN)
-    put(desk, 1, "sign as empty", "signed")
-    put(jo, 1, "unsign", "untouched")
+    put(desk, 0, "mark", PELLIN)
+    put(desk, 1, "sign as empty")
+    put(jo, 1, "unsign")
     assert desk.post("/desk/undo", expect=200)["sentences"] == 0
     assert desk.post("/desk/undo", expect=200)["sentences"] == 1
     assert sentence(desk)["annotation"]["spans"] == []
     desk.post("/desk/undo", expect=404)
     # Nor does one that cannot be done again.
-    put(jo, 0, "mark", "draft", VARNBY)
+    put(jo, 0, "mark", VARNBY)
     assert desk.post("/desk/redo", expect=200)["sentences"] == 0
     desk.post("/desk/redo", expect=404)
 
 
 def test_one_act_of_several_is_undone_by_its_token_and_once_only(desk: Api) -> None:
     first, second, undoing, doing = (str(uuid.uuid4()) for _ in range(4))
-    put(desk, 0, "mark", "draft", PELLIN, token=first)
-    put(desk, 1, "sign as empty", "signed", token=second)
+    put(desk, 0, "mark", PELLIN, token=first)
+    put(desk, 1, "sign as empty", token=second)
     for _ in range(2):
         undone = desk.post("/desk/undo", {"of": first, "token": undoing}, expect=200)
         assert (undone["sentence_id"], undone["sentences"]) == (sentence(desk)["id"], 1)
@@ -207,9 +245,9 @@ def test_one_act_of_several_is_undone_by_its_token_and_once_only(desk: Api) -> N
 
 
 def test_undoing_that_was_left_alone_passes_over_no_second_act_when_it_is_sent_again(desk: Api) -> None:
-    put(desk, 0, "mark", "draft", PELLIN)
-    put(desk, 1, "sign as empty", "signed")
-    put(desk.other("jo"), 1, "unsign", "untouched")
+    put(desk, 0, "mark", PELLIN)
+    put(desk, 1, "sign as empty")
+    put(desk.other("jo"), 1, "unsign")
     undoing = {"token": str(uuid.uuid4())}
     for _ in range(2):
         left = desk.post("/desk/undo", undoing, expect=200)
@@ -220,13 +258,15 @@ def test_undoing_that_was_left_alone_passes_over_no_second_act_when_it_is_sent_a
 
 
 def test_the_log_says_who_did_what(desk: Api) -> None:
-    put(desk, 0, "mark", "draft", PELLIN)
-    put(desk.other("jo"), 0, "sign", "signed", PELLIN)
+    put(desk, 0, "mark", PELLIN)
+    put(desk.other("jo"), 0, "sign", PELLIN)
     desk.other("jo").post("/desk/undo", expect=200)
     log = desk.get(f"/desk/sentences/{sentence(desk)['id']}/history")
     assert [(a["who"], a["kind"]) for a in log] == [("Ines", "mark"), ("Jo", "sign"), ("Jo", "undo sign")]
     assert log[1]["before"] == {"state": "draft", "spans": [[0, 6, "VES"]]}
-    assert log[1]["after"] == {"state": "signed", "spans": [[0, 6, "VES"]]}
+    signing = log[1]["after"]
+    assert (signing["state"], signing["spans"]) == ("signed", [[0, 6, "VES"]])
+    assert signing["signed_by"] == desk.other("jo").request("GET", "/api/me").json()["id"]
 
 
 def test_test_texts_get_no_suggestions_and_say_why(demo_api: Api) -> None:
@@ -251,16 +291,37 @@ def test_a_sentence_can_be_had_without_waiting_for_its_evidence(demo_api: Api) -
 
 
 def test_the_queue_says_what_acts_have_touched_since(desk: Api) -> None:
-    act = desk.get("/desk/queue")["act"]
-    assert desk.get("/desk/queue/changes", since=act) == {"act": act, "sentences": []}
-    put(desk, 0, "mark", "draft", PELLIN)
-    changes = desk.get("/desk/queue/changes", since=act)
+    since = desk.get("/desk/queue")["moment"]
+    put(desk, 0, "mark", PELLIN)
+    changes = desk.get("/desk/queue/changes", since=since)
     first = sentence(desk)["id"]
     assert changes["sentences"] == [{"id": first, "state": "draft", "spans": 1, "asked": False}]
-    assert desk.get("/desk/queue/changes", since=changes["act"])["sentences"] == []
+    assert desk.get("/desk/queue/changes", since=changes["moment"])["sentences"] == []
     desk.post("/desk/undo", expect=200)
-    (undone,) = desk.get("/desk/queue/changes", since=changes["act"])["sentences"]
+    (undone,) = desk.get("/desk/queue/changes", since=changes["moment"])["sentences"]
     assert (undone["state"], undone["spans"]) == ("untouched", 0)
+
+
+def test_an_act_that_was_on_its_way_is_told_though_later_ones_came_in_before_it(desk: Api) -> None:
+    numbers = [sentence(desk, i)["id"] for i in (0, 1)]
+    url = desk.settings.database_url
+    with transaction(url) as slow:
+        acts.annotate(slow, 1, 1, numbers[0], acts.Signing(kind="sign as empty", version=0, wanted=()))
+        with transaction(url) as quick:
+            acts.annotate(quick, 1, 1, numbers[1], acts.Signing(kind="sign as empty", version=0, wanted=()))
+        seen = desk.get("/desk/queue")
+        assert [item["state"] for item in seen["items"]] == ["untouched", "signed"]
+    told = desk.get("/desk/queue/changes", since=seen["moment"])["sentences"]
+    assert numbers[0] in {one["id"] for one in told}
+
+
+def test_a_token_names_one_act_of_one_person(desk: Api) -> None:
+    token = str(uuid.uuid4())
+    put(desk, 0, "mark", PELLIN, token=token)
+    assert "name" in put(desk, 1, "sign as empty", expect=409, token=token)["detail"]
+    put(desk.other("jo"), 0, "mark", VARNBY, expect=409, token=token)
+    assert keys(sentence(desk)["annotation"]) == [(0, 6, "VES")]
+    assert sentence(desk, 1)["annotation"]["state"] == "untouched"
 
 
 def test_the_queue_comes_in_pages_of_whole_texts(demo_api: Api) -> None:

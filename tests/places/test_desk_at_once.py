@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import uuid
 from typing import Any
 
 import pytest
 
+from acting import act
 from conftest import Api
 from places.test_desk import keys
 
@@ -40,7 +42,7 @@ def annotate(api: Api, words: str, state: str, *spans: tuple[str, str]) -> dict[
         for at in [shown["start"] + shown["words"].index(name)]
     ]
     kind = "sign" if state == "signed" else "mark"
-    wish = {"kind": kind, "version": shown["annotation"]["version"], "state": state, "spans": listed}
+    wish = act(kind, shown["annotation"]["version"], listed)
     made: dict[str, Any] = api.put(f"/desk/sentences/{shown['id']}", wish)
     return made
 
@@ -62,8 +64,8 @@ def places(page: dict[str, Any]) -> list[dict[str, Any]]:
     ]
 
 
-def at_once(api: Api, kind: str, page: dict[str, Any], expect: int = 200) -> Any:
-    return api.ask("POST", "/desk/at-once", expect, json={"kind": kind, "places": places(page)})
+def at_once(api: Api, kind: str, page: dict[str, Any], expect: int = 200, **more: Any) -> Any:
+    return api.ask("POST", "/desk/at-once", expect, json={"kind": kind, "places": places(page)} | more)
 
 
 def proposed(page: dict[str, Any]) -> list[str]:
@@ -86,7 +88,7 @@ def test_alike_are_unsigned_sentences_where_nothing_stands_on_the_words(desk: Ap
 def test_what_was_turned_down_is_not_proposed_again(desk: Api) -> None:
     shown = opened(desk, "PELLIN")
     down = {"start": shown["start"], "end": shown["start"] + 6, "type": "VES"}
-    wish = {"kind": "turn down", "version": 0, "state": "draft", "spans": [], "turned_down": [down]}
+    wish = act("turn down", 0, turned_down=[down])
     desk.put(f"/desk/sentences/{shown['id']}", wish)
     assert "PELLIN lies off." not in proposed(alike(desk))
     assert "PELLIN lies off." in proposed(alike(desk, code="BTH"))
@@ -137,12 +139,42 @@ def test_a_correction_changes_or_removes_what_the_search_describes(desk: Api) ->
     at_once(desk, "correct", page)
     ketta = opened(desk, "Ketta and")
     assert [t for _, _, t in keys(ketta["annotation"])] == ["VES", "BTH"]
-    assert ketta["annotation"]["state"] == "signed"
+    assert ketta["annotation"]["state"] == "draft", "nobody has signed this"
     removing = desk.get("/desk/corrections", type="BTH", split="test")
     assert proposed(removing) == ["Pellin for the exam."]
     assert removing["proposals"][0]["then"] == []
     at_once(desk, "correct", removing)
     assert opened(desk, "Pellin for")["annotation"]["spans"] == []
+
+
+def test_who_has_looked_through_a_correction_signs_it_and_the_log_says_so(desk: Api) -> None:
+    jo = desk.other("jo")
+    annotate(jo, "Pellin is", "signed", ("Pellin", "VES"))
+    annotate(jo, "Pellin for", "draft", ("Pellin", "VES"))
+    page = desk.get("/desk/corrections", type="VES", code="BTH")
+    at_once(desk, "correct", page, looked_through=True)
+    signed, begun = opened(desk, "Pellin is"), opened(desk, "Pellin for")
+    assert (signed["annotation"]["state"], begun["annotation"]["state"]) == ("signed", "draft")
+    last = desk.get(f"/desk/sentences/{signed['id']}/history")[-1]
+    assert (last["who"], last["kind"]) == ("Ines", "correct, looked through")
+    ids = {api.request("GET", "/api/me").json()["id"]: api for api in (desk, jo)}
+    assert ids[last["after"]["signed_by"]] is desk
+    assert ids[last["before"]["signed_by"]] is jo
+    # Undone, it is again what Jo signed.
+    desk.post("/desk/undo", expect=200)
+    back = desk.get(f"/desk/sentences/{signed['id']}/history")[-1]["after"]
+    assert (back["state"], ids[back["signed_by"]]) == ("signed", jo)
+
+
+def test_many_at_once_sent_twice_are_done_once(desk: Api) -> None:
+    annotate(desk, "Pellin is", "draft", ("Pellin", "VES"))
+    page = desk.get("/desk/corrections", type="VES", code="BTH")
+    token = str(uuid.uuid4())
+    for _ in range(2):
+        assert at_once(desk, "correct", page, token=token) == {"sentences": 1}
+    number = opened(desk, "Pellin is")["id"]
+    assert len(desk.get(f"/desk/sentences/{number}/history")) == 2
+    at_once(desk.other("jo"), "correct", page, token=token, expect=409)
 
 
 def test_a_correction_has_to_say_which_spans_it_means(desk: Api) -> None:

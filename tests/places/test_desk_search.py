@@ -7,6 +7,7 @@ from typing import Any
 
 import pytest
 
+from acting import act
 from conftest import Api
 
 ARRIVALS = "Pellin is in from Varnby. The tug Pellin sails. Nothing further."
@@ -26,9 +27,9 @@ def desk(api: Api) -> Api:
     api.post(f"/lists/{made['id']}/entries", {"preferred": "Haldis"})
     first = found(api)[0]
     gold = [{"start": 0, "end": 6, "type": "VES"}, {"start": 18, "end": 24, "type": "PRT"}]
-    wish = {"kind": "sign", "version": 0, "state": "signed", "spans": gold}
+    wish = act("sign", 0, gold)
     api.put(f"/desk/sentences/{first['id']}", wish)
-    third = {"kind": "sign as empty", "version": 0, "state": "signed", "spans": []}
+    third = act("sign as empty", 0)
     api.put(f"/desk/sentences/{found(api)[2]['id']}", third)
     return api
 
@@ -77,7 +78,7 @@ def test_a_search_finds_sentences_that_are_all_it_says(
 
 def test_questions_are_searched_for(desk: Api) -> None:
     tug = found(desk, words="tug")[0]
-    wish = {"kind": "ask", "version": 0, "state": "untouched", "spans": [], "question": "a ship?"}
+    wish = act("ask", 0, question="a ship?")
     desk.put(f"/desk/sentences/{tug['id']}", wish)
     assert words(desk, state="asked") == [TUG]
 
@@ -87,7 +88,7 @@ def test_what_is_found_keeps_its_order_while_one_works(desk: Api) -> None:
     tug = found(desk, words="tug")[0]
     desk.put(
         f"/desk/sentences/{tug['id']}",
-        {"kind": "sign as empty", "version": 0, "state": "signed", "spans": []},
+        act("sign as empty", 0),
     )
     assert words(desk, state="untouched", turn=1) == before
     assert words(desk, state="untouched", turn=2) == [CAME, LATE, AGAIN]
@@ -139,9 +140,7 @@ def test_a_search_by_source_finds_what_the_desk_shows_in_its_lane(desk: Api, sou
     first = next(item for item in found(desk, turn=1) if item["words"].startswith("Pellin and"))
     opened = desk.get(f"/desk/sentences/{first['id']}")
     gold = [{"start": opened["start"], "end": opened["start"] + 6, "type": "VES"}]
-    desk.put(
-        f"/desk/sentences/{first['id']}", {"kind": "sign", "version": 0, "state": "signed", "spans": gold}
-    )
+    desk.put(f"/desk/sentences/{first['id']}", act("sign", 0, gold))
     shown = []
     for item in found(desk, turn=2):
         sentence = desk.get(f"/desk/sentences/{item['id']}")

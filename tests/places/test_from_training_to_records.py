@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 from sqlalchemy import select, update
 
+from acting import act
 from conftest import Api
 from urdaten.demo.files import Demo
 from urdaten.places.tagger.tables import TrainingRow
@@ -29,7 +30,7 @@ def sign_again(api: Api, split: str) -> None:
     """Take the spans out of one signed sentence of a split, so that its gold changes."""
     item = next(i for i in api.get("/desk/queue", split=split)["items"] if i["spans"] > 0)
     now = api.get(f"/desk/sentences/{item['id']}")["annotation"]
-    change = {"kind": "remove", "version": now["version"], "state": "signed", "spans": []}
+    change = act("remove", now["version"])
     api.put(f"/desk/sentences/{item['id']}", change)
 
 
@@ -346,7 +347,8 @@ def test_required_fields_leave_records_open(assembled: Api) -> None:
     call = template(assembled, "Port call")
     fields = [f | {"required": f["name"] in {"vessel", "agent"}} for f in call["fields"]]
     assembled.put(
-        f"/records/templates/{call['id']}", {"name": "Port call", "anchor": "vessel", "fields": fields}
+        f"/records/templates/{call['id']}",
+        {"name": "Port call", "anchor": "vessel", "fields": fields, "version": call["version"]},
     )
     assembled.post("/records/assembly", expect=202)
     assembled.run_jobs()

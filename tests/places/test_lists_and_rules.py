@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from acting import act
 from conftest import Api
 
 VES = {"code": "VES", "name": "vessel", "key": "v", "hue": 1}
@@ -38,9 +39,9 @@ def test_a_list_gives_evidence_as_soon_as_it_holds_a_name(port: Api) -> None:
     assert lane(port, "lists", 2) == ["A. Quay"]
     (shown,) = port.get("/lists")
     assert (shown["entries"], shown["finds"], shown["judged"]) == (1, 2, 0)
-    port.put(f"/lists/{made}", {"name": "vessels", "type": "VES", "on": False})
+    port.put(f"/lists/{made}", {"name": "vessels", "type": "VES", "on": False, "version": 1})
     assert lane(port, "lists") == []
-    port.put(f"/lists/{made}", {"name": "ships", "type": "VES", "on": True})
+    port.put(f"/lists/{made}", {"name": "ships", "type": "VES", "on": True, "version": 2})
     assert lane(port, "lists") == ["Amber Quay"]
     port.delete(f"/lists/{made}")
     assert lane(port, "lists") == []
@@ -55,7 +56,7 @@ def test_entries_are_added_changed_found_and_removed(port: Api) -> None:
     assert (entry["preferred"], entry["variants"]) == ("Grey Mallard", ["G. Mallard"])
     port.put(
         f"/lists/{made}/entries/{entry['id']}",
-        {"preferred": "Grey Mallard", "variants": ["Mallard"], "note": "tug"},
+        {"preferred": "Grey Mallard", "variants": ["Mallard"], "note": "tug", "version": 1},
     )
     assert [e["note"] for e in port.get(f"/lists/{made}/entries", search="mallard")["entries"]] == ["tug"]
     assert len(port.get(f"/lists/{made}/entries", search="a. quay")["entries"]) == 1
@@ -96,7 +97,7 @@ def sign(api: Api, number: int, *spans: tuple[int, int]) -> None:
     item = api.get("/desk/queue")["items"][number]
     marked = [{"start": a, "end": b, "type": "VES"} for a, b in spans]
     kind = "sign" if marked else "sign as empty"
-    api.put(f"/desk/sentences/{item['id']}", {"kind": kind, "version": 0, "state": "signed", "spans": marked})
+    api.put(f"/desk/sentences/{item['id']}", act(kind, 0, marked))
 
 
 def test_finds_are_right_wrong_or_open_and_open_their_sentences(port: Api) -> None:
@@ -135,7 +136,7 @@ def test_a_rule_is_added_tried_changed_and_removed(port: Api) -> None:
         ("crane 2", False),
     ]
     assert trial["finds"] == 1
-    changed = port.put(f"/rules/{made['id']}", RULE | {"on": False})
+    changed = port.put(f"/rules/{made['id']}", RULE | {"on": False, "version": 1})
     assert not changed["on"]
     assert lane(port, "rules", 2) == []
     assert port.get("/figures")["rules_failing"] == 1

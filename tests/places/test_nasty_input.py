@@ -9,6 +9,7 @@ import pytest
 from fastapi.routing import APIRoute
 from sqlalchemy import text
 
+from acting import act
 from conftest import Api
 from urdaten.platform.database import transaction
 from urdaten.server.application import ROUTERS
@@ -67,7 +68,8 @@ def test_a_number_that_is_none_or_too_large(api: Api) -> None:
 
 def test_a_body_that_is_no_body(demo_api: Api) -> None:
     before = counts(demo_api)
-    bodiless = {"undo", "redo", "sign-out", "assembly", "scorecards", "stop", "again", "use"}
+    bodiless = {"undo", "redo", "sign-out", "assembly", "scorecards", "stop", "again", "use", "link", "leave"}
+    bodiless.add("restore")
     asked = [(m, p) for m, p in routes("PUT", "POST") if p.rsplit("/", 1)[-1] not in bodiless]
     assert len(asked) > 14
     for method, path in asked:
@@ -146,14 +148,9 @@ def test_nasty_queries(demo_api: Api, query: str) -> None:
 def test_nasty_spans(demo_api: Api, spans: Any) -> None:
     item = demo_api.get("/desk/queue")["items"][0]
     before = demo_api.get(f"/desk/sentences/{item['id']}")["annotation"]
-    demo_api.put(
-        f"/desk/sentences/{item['id']}", {"kind": "mark", "version": 1, "state": "draft", "spans": spans}, 422
-    )
-    demo_api.put(
-        f"/desk/sentences/{item['id']}",
-        {"kind": "mark", "version": 2**70, "state": "draft", "spans": []},
-        409,
-    )
+    demo_api.put(f"/desk/sentences/{item['id']}", act("mark", 1, spans), 422)
+    demo_api.put(f"/desk/sentences/{item['id']}", act("mark", 2**70), 422)
+    demo_api.put(f"/desk/sentences/{item['id']}", act("mark", 2**31 - 1), 409)
     assert demo_api.get(f"/desk/sentences/{item['id']}")["annotation"] == before
 
 

@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from acting import act
 from conftest import Api
 
 
@@ -54,7 +55,7 @@ def test_a_text_without_a_group_is_read_alone(desk: Api) -> None:
 def test_gold_stands_in_it_also_while_it_is_not_signed(desk: Api) -> None:
     shown = desk.get("/desk/reading", text=text_id(desk, "33/1"))["sentences"][0]
     assert shown["state"] == "untouched"
-    wish = {"kind": "mark", "version": 0, "state": "draft", "spans": [{"start": 0, "end": 3, "type": "VES"}]}
+    wish = act("mark", 0, [{"start": 0, "end": 3, "type": "VES"}])
     desk.put(f"/desk/sentences/{shown['stave']['sentence_id']}", wish)
     shown = desk.get("/desk/reading", text=text_id(desk, "33/1"))["sentences"][0]
     assert (shown["state"], shown["stave"]["lanes"]["gold"][0]["type"]) == ("draft", "VES")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from acting import act
 from conftest import Api
 
 BODIES = [
@@ -24,13 +25,10 @@ def fill(api: Api) -> list[dict[str, Any]]:
 def sign(api: Api, item: dict[str, Any]) -> None:
     shown = api.get(f"/desk/sentences/{item['id']}")
     end = shown["start"] + shown["words"].index(" ")
-    wish = {
-        "kind": "sign",
-        "version": 0,
-        "state": "signed",
-        "spans": [{"start": shown["start"], "end": end, "type": "VES"}],
-    }
-    api.put(f"/desk/sentences/{item['id']}", wish)
+    api.put(
+        f"/desk/sentences/{item['id']}",
+        act("sign", 0, [{"start": shown["start"], "end": end, "type": "VES"}]),
+    )
 
 
 def test_the_tagger_is_trained_anew_after_so_many_signings(api: Api) -> None:

@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from acting import act
 from conftest import Api
 
 BODIES = (
@@ -37,7 +38,9 @@ def begin(api: Api, *titles: str, name: str = "First", **more: Any) -> int:
 
 
 def change(api: Api, number: int, expect: int = 204, **more: Any) -> Any:
-    return api.ask("PUT", f"/desk/rounds/{number}", expect, json={"name": "First", **more})
+    version = next((one["version"] for one in rounds(api) if one["id"] == number), 1)
+    wish = {"name": "First", "version": version, **more}
+    return api.ask("PUT", f"/desk/rounds/{number}", expect, json=wish)
 
 
 def rounds(api: Api) -> list[dict[str, Any]]:
@@ -63,8 +66,9 @@ def sign(api: Api, start: str, *names: str, question: str = "") -> None:
         for at in [shown["start"] + shown["words"].index(name)]
     ]
     kind = "sign" if spans else "sign as empty"
-    wish = {"kind": kind, "version": 0, "state": "signed", "spans": spans, "question": question}
-    api.put(f"/desk/sentences/{shown['id']}", wish)
+    api.put(f"/desk/sentences/{shown['id']}", act(kind, 0, spans))
+    if question:
+        api.put(f"/desk/sentences/{shown['id']}", act("ask", 1, question=question))
 
 
 def test_the_queue_of_a_round_holds_its_texts_in_every_order(desk: Api) -> None:
@@ -162,7 +166,7 @@ def test_texts_are_added_or_put_in_their_place(desk: Api) -> None:
 
 def test_people_are_asked_by_name(desk: Api) -> None:
     people = desk.get("/desk/rounds")["people"]
-    assert [person["name"] for person in people] == ["Ines", "Jo"]
+    assert [person["name"] for person in people] == ["Ines", "Jo", "Rea"]
     number = begin(desk, "33/1", people=[people[1]["id"]])
     assert [person["name"] for person in rounds(desk)[0]["people"]] == ["Jo"]
     change(desk, number)
@@ -199,7 +203,7 @@ def test_removing_a_round_leaves_what_was_annotated_in_it(desk: Api) -> None:
         ({"note": "n" * 2001}, "note", "not 2001"),
         ({"priority": 0}, "priority", "1 comes first"),
         ({"priority": 100}, "priority", "not 100"),
-        ({"people": [4711]}, "people", "no account 4711"),
+        ({"people": [4711]}, "people", "Account 4711 is no member"),
         ({"texts": [4711]}, "texts", "no text 4711"),
         ({"texts": []}, "texts", "needs texts"),
         ({"texts": [], "keep_texts": False}, "texts", "needs texts"),

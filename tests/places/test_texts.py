@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from acting import act
 from conftest import Api
 from urdaten.demo.files import Demo
 
@@ -56,11 +57,12 @@ def test_the_same_body_names_the_text_that_has_it(api: Api) -> None:
 def test_what_is_said_of_a_text_changes_and_its_body_does_not(api: Api) -> None:
     made = add(api)
     changed = api.put(
-        f"/texts/{made['id']}", {"title": "33/9", "group": "w", "split": "dev", "dated": "2026-08-18"}
+        f"/texts/{made['id']}",
+        {"title": "33/9", "group": "w", "split": "dev", "dated": "2026-08-18", "version": 1},
     )
     assert (changed["title"], changed["split"], changed["body"]) == ("33/9", "dev", BODY)
-    api.put(f"/texts/{made['id']}", {"title": "x", "body": "new"}, expect=422)
-    api.put("/texts/999", {"title": "x"}, expect=404)
+    api.put(f"/texts/{made['id']}", {"title": "x", "body": "new", "version": 2}, expect=422)
+    api.put("/texts/999", {"title": "x", "version": 1}, expect=404)
 
 
 def test_a_text_without_signed_sentences_can_be_removed(demo_api: Api) -> None:
@@ -116,9 +118,7 @@ def test_abbreviations_are_suggested_kept_and_split_what_nobody_has_marked(api: 
     # Taken back, a text that somebody has marked keeps its sentences, and they stay in step with its gold.
     sentence = read["sentences"][0]
     now = api.get(f"/desk/sentences/{sentence['id']}")["annotation"]["version"]
-    api.put(
-        f"/desk/sentences/{sentence['id']}", {"kind": "sign", "state": "signed", "version": now, "spans": []}
-    )
+    api.put(f"/desk/sentences/{sentence['id']}", act("sign as empty", now))
     assert api.put("/texts/abbreviations", {"words": []})["split_anew"] == 1
     again = api.get(f"/texts/{free['id']}")["sentences"]
     assert [s["id"] for s in again] == [s["id"] for s in read["sentences"]]

@@ -55,13 +55,10 @@ def rolled_back(settings: Settings) -> Iterator[Session]:
 
 def change(db: Session, person: int, sentence: texts.Sentence, *, mark: bool) -> None:
     now = acts.annotation_of(db, sentence.id)
-    wanted = acts.Change(
-        kind="mark" if mark else "remove",
-        version=now.version,
-        state=acts.DRAFT,
-        spans=SPANS[sentence.number] if mark else (),
-    )
-    acts.annotate(db, 1, person, sentence.id, wanted)
+    wanted = SPANS[sentence.number] if mark else ()
+    # A change has to change something to be one.
+    kind = "mark" if mark else "remove"
+    acts.annotate(db, 1, person, sentence.id, acts.Marks(kind=kind, version=now.version, wanted=wanted))
 
 
 def travel(db: Session, model: Model, person: int, *, back: bool) -> None:

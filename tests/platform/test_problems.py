@@ -37,7 +37,7 @@ def test_problems_are_problem_details(api: Api) -> None:
         "type": "urn:urdaten:not-found",
         "title": "Not found",
         "status": 404,
-        "detail": "There is no project “nowhere”.",
+        "detail": "There is no project “nowhere” that you belong to.",
     }
 
 

@@ -10,13 +10,13 @@ from typing import Annotated
 import typer
 from rich.console import Console
 
+from urdaten.cli.account import account
 from urdaten.cli.demo import demo
 from urdaten.cli.tagger import tagger
 from urdaten.errors import UrdatenError
 from urdaten.platform.settings import Settings
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Urdaten on the command line.")
-account = typer.Typer(no_args_is_help=True, help="Accounts of this Urdaten.")
 app.add_typer(account, name="account")
 app.add_typer(demo, name="demo")
 app.add_typer(tagger, name="tagger")
@@ -27,11 +27,14 @@ def up(
     fresh: Annotated[bool, typer.Option(help="Begin anew: remove all data first.")] = False,
     yes: Annotated[bool, typer.Option(help="Do not ask before data is removed.")] = False,
     port: Annotated[int, typer.Option(help="Port of the server.")] = 8710,
+    idle: Annotated[
+        bool, typer.Option(help="Do not train, score and assemble the demo on the first start.")
+    ] = False,
 ) -> None:
     """Start database, worker and server, and stop them with Ctrl-C."""
     from urdaten.cli.supervisor import run
 
-    sys.exit(run(fresh=fresh, yes=yes, port=port))
+    sys.exit(run(fresh=fresh, yes=yes, port=port, idle=idle))
 
 
 @app.command()
@@ -75,8 +78,10 @@ def migrate() -> None:
 def openapi() -> None:
     """Print the OpenAPI document, from which the front end's types are generated."""
     from urdaten.server.application import build
+    from urdaten.server.document import document_of
 
-    document = build(Settings(web_dir=Path("/nowhere"))).openapi()
+    settings = Settings(web_dir=Path("/nowhere"))
+    document = document_of(build(settings), settings)
     print(json.dumps(document, indent=1, ensure_ascii=False, sort_keys=True))
 
 
@@ -91,40 +96,6 @@ def bench(
     from urdaten.cli.bench import report
 
     sys.exit(report(name, as_json=as_json, judge=judge, full=full))
-
-
-@account.command("add")
-def add_account(
-    login: str,
-    name: str,
-    role: Annotated[str, typer.Option(help="lead or annotator")] = "annotator",
-) -> None:
-    """Add an account; the password is asked for."""
-    from urdaten.platform.accounts import Role, create_account
-    from urdaten.platform.database import transaction
-    from urdaten.server.tables import METADATA
-
-    assert METADATA.tables
-    if role not in [r.value for r in Role]:
-        raise typer.BadParameter("a role is lead or annotator")
-    password = typer.prompt("Password", hide_input=True, confirmation_prompt=True)
-    settings = Settings()
-    with transaction(settings.database_url) as db:
-        create_account(db, settings, login=login, name=name, role=Role(role), password=password)
-    print(f"{name} can sign in as {login}.")
-
-
-@account.command("link")
-def link(login: str) -> None:
-    """Print the token of a sign-in link that works once."""
-    from urdaten.platform.accounts import make_link
-    from urdaten.platform.database import transaction
-    from urdaten.server.tables import METADATA
-
-    assert METADATA.tables
-    settings = Settings()
-    with transaction(settings.database_url) as db:
-        print(make_link(db, settings, login))
 
 
 def main() -> None:

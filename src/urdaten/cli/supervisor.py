@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import fcntl
+import hashlib
 import json
 import os
 import secrets
@@ -19,6 +20,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from types import FrameType
 
+from urdaten.cli.connection import write_connection
 from urdaten.errors import Clash, Unavailable
 from urdaten.platform.postgres import Cluster, data_home, free_port
 from urdaten.platform.settings import Settings
@@ -30,15 +32,24 @@ LOOK_S = 0.2
 STOP_LIMIT_S = 8.0
 # A child that dies sooner than this after its start is given a pause before the next.
 QUICK_DEATH_S = 5.0
+# Whom server and worker run as when root starts them.
+PLAIN_USER = "nobody"
 
 
 class Child:
     """One process of ours that is started again when it dies."""
 
     def __init__(
-        self, name: str, command: list[str], env: dict[str, str], log: Path, fd: int | None = None
+        self,
+        name: str,
+        command: list[str],
+        env: dict[str, str],
+        log: Path,
+        fd: int | None = None,
+        user: str | None = None,
     ) -> None:
         self.name = name
+        self._user = user
         self._command, self._env, self._log, self._fd = command, env, log, fd
         self._process: subprocess.Popen[bytes] | None = None
         self._started = 0.0
@@ -49,7 +60,7 @@ class Child:
         with self._log.open("ab") as log:
             self._process = subprocess.Popen(
                 # However we end, the child ends too; it holds nothing that the database does not.
-                ["setpriv", "--pdeathsig", "KILL", *self._command],
+                ["setpriv", "--pdeathsig", "KILL", *_as(self._user), *self._command],
                 env=self._env,
                 stdin=subprocess.DEVNULL,
                 stdout=log,
@@ -66,6 +77,12 @@ class Child:
         if time.monotonic() - self._started < QUICK_DEATH_S:
             time.sleep(min(0.2 * self.deaths, 3.0))
         print(f"The {self.name} had ended and is started again; {self._log} says why.", flush=True)
+        self.start()
+
+    def move(self, env: dict[str, str]) -> None:
+        """Start it again in another environment."""
+        self.stop()
+        self._env = self._env | env
         self.start()
 
     @property
@@ -85,6 +102,28 @@ class Child:
         except subprocess.TimeoutExpired:
             self._process.kill()
             self._process.wait()
+
+
+def _as(user: str | None) -> list[str]:
+    return [] if user is None else ["--reuid", user, "--regid", "nogroup", "--clear-groups", "--no-new-privs"]
+
+
+def unprivileged() -> tuple[str | None, str]:
+    """The user that server and worker run as, None for our own; and, where root has to run them, a line that says so."""
+    if os.geteuid() != 0:
+        return None, ""
+    looks = [sys.executable, "-c", "import urdaten.platform.settings"]
+    try:
+        done = subprocess.run(
+            ["setpriv", *_as(PLAIN_USER), *looks], capture_output=True, cwd="/", check=False, timeout=30
+        )
+    except OSError:
+        return None, "setpriv is missing, so server and worker run as root."
+    if done.returncode:
+        return None, (
+            f"Server and worker run as root: the user {PLAIN_USER} cannot read the program's folder or its Python."
+        )
+    return PLAIN_USER, ""
 
 
 def home() -> Path:
@@ -113,8 +152,8 @@ def _say_where(folder: Path, address: str) -> None:
     (folder / "lock").write_text(address)
 
 
-def run(*, fresh: bool, yes: bool, port: int) -> int:
-    """Run until Ctrl-C; the exit code."""
+def run(*, fresh: bool, yes: bool, port: int, idle: bool = False) -> int:
+    """Run until Ctrl-C; the exit code. With `idle` the demo is not trained, scored and assembled on the first start."""
     folder = home()
     folder.mkdir(parents=True, exist_ok=True)
     # The database user must pass through; what is secret below has its own mode.
@@ -125,8 +164,7 @@ def run(*, fresh: bool, yes: bool, port: int) -> int:
                 print("Nothing was removed.")
                 return 1
             shutil.rmtree(folder / "postgres", ignore_errors=True)
-            (folder / "demo-accounts.json").unlink(missing_ok=True)
-        return _run(folder, port)
+        return _run(folder, port, idle)
 
 
 def _agreed(folder: Path) -> bool:
@@ -143,7 +181,7 @@ def _end(_signal: int, _frame: FrameType | None) -> None:
     raise KeyboardInterrupt
 
 
-def _run(folder: Path, port: int) -> int:
+def _run(folder: Path, port: int, idle: bool) -> int:
     # Set by hand: a shell that starts us in the background has switched SIGINT off.
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _end)
@@ -156,32 +194,29 @@ def _run(folder: Path, port: int) -> int:
         cluster.start(_kept_port(folder, "database-port"))
         _keep_port(folder, "database-port", cluster.port)
         cluster.create_database(DATABASE)
-        settings = Settings(database_url=cluster.database_url(DATABASE))
-        accounts = _prepare(folder, settings)
+        instance = hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:8]
+        settings = Settings(database_url=cluster.database_url(DATABASE), instance=instance)
+        first = _prepare(folder, settings, idle)
         # The socket is ours from here on, so nobody can take the port while the server is restarted.
         listening = socket.create_server(("127.0.0.1", free_port(port)), backlog=128)
         port = listening.getsockname()[1]
         address = f"http://127.0.0.1:{port}"
-        env = {**os.environ, "URDATEN_DATABASE_URL": settings.database_url, "PYTHONUNBUFFERED": "1"}
-        # The numerics run on few, known threads.
-        env |= {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
-        me = [sys.executable, "-m", "urdaten"]
-        fd = listening.fileno()
-        children = [
-            Child("worker", [*me, "work"], env, folder / "worker.log"),
-            Child("server", [*me, "serve", "--fd", str(fd)], env, folder / "server.log", fd),
-        ]
+        user, remark = unprivileged()
+        if remark:
+            print(remark)
+        children = _children(folder, settings, listening.fileno(), user)
         for child in children:
             child.start()
         _wait_until_up(address, children[1], folder / "server.log")
         _say_where(folder, address)
-        _greet(address, settings, accounts)
+        write_connection(folder, settings, address)
+        _greet(address, settings, first)
         _write_pids(folder, cluster, children)
         while True:
             time.sleep(LOOK_S)
             if not cluster.running:
-                print("The database had ended and is started again.", flush=True)
-                cluster.start(cluster.port)
+                settings = _restart_database(folder, cluster, settings, children)
+                write_connection(folder, settings, address)
             deaths = [child.deaths for child in children]
             for child in children:
                 child.look()
@@ -195,7 +230,48 @@ def _run(folder: Path, port: int) -> int:
         for child in reversed(children):
             child.stop()
         cluster.stop()
-        (folder / "processes.json").unlink(missing_ok=True)
+        for name in ("processes.json", "connection.json"):
+            (folder / name).unlink(missing_ok=True)
+
+
+def _environment(settings: Settings) -> dict[str, str]:
+    return {
+        **os.environ,
+        "URDATEN_DATABASE_URL": settings.database_url,
+        "URDATEN_INSTANCE": settings.instance,
+        "PYTHONUNBUFFERED": "1",
+        # The numerics run on few, known threads.
+        "OPENBLAS_NUM_THREADS": "1",
+        "OMP_NUM_THREADS": "1",
+    }
+
+
+def _children(folder: Path, settings: Settings, fd: int, user: str | None) -> list[Child]:
+    env = _environment(settings)
+    if user is not None:
+        # Compiled kernels are kept where this user may write.
+        kernels = folder / "kernels"
+        kernels.mkdir(exist_ok=True)
+        shutil.chown(kernels, user)
+        env["NUMBA_CACHE_DIR"] = str(kernels)
+    me = [sys.executable, "-m", "urdaten"]
+    return [
+        Child("worker", [*me, "work"], env, folder / "worker.log", user=user),
+        Child("server", [*me, "serve", "--fd", str(fd)], env, folder / "server.log", fd, user=user),
+    ]
+
+
+def _restart_database(folder: Path, cluster: Cluster, settings: Settings, children: list[Child]) -> Settings:
+    """Start the database again; the settings that lead to it, which the children get too where its port is another."""
+    print("The database had ended and is started again.", flush=True)
+    cluster.start(cluster.port)
+    _keep_port(folder, "database-port", cluster.port)
+    there = settings.model_copy(update={"database_url": cluster.database_url(DATABASE)})
+    if there != settings:
+        for child in children:
+            child.move(_environment(there))
+    _write_pids(folder, cluster, children)
+    return there
 
 
 def _kept_port(folder: Path, name: str) -> int:
@@ -215,26 +291,32 @@ def _write_pids(folder: Path, cluster: Cluster, children: list[Child]) -> None:
     (folder / "processes.json").write_text(json.dumps(pids))
 
 
-def _prepare(folder: Path, settings: Settings) -> list[dict[str, str]]:
-    """Migrate, and load the demo project on the first run; the demo accounts."""
-    from urdaten.demo.load import ACCOUNTS, is_loaded, load
+def _prepare(folder: Path, settings: Settings, idle: bool) -> list[dict[str, str]]:
+    """Migrate, and load the demo project on the first run: its accounts then, else none."""
+    from urdaten.demo.load import ACCOUNTS, begin_work, is_loaded, load
+    from urdaten.places.team.acts import empty_bin
     from urdaten.platform.database import transaction
     from urdaten.platform.migrate import migrate
+    from urdaten.platform.passwords import hash_password
+    from urdaten.server import work
 
+    assert work.KINDS
     migrate(settings.database_url)
-    kept = folder / "demo-accounts.json"
+    # An older Urdaten kept the demo's passwords here.
+    (folder / "demo-accounts.json").unlink(missing_ok=True)
     with transaction(settings.database_url) as db:
-        if not is_loaded(db):
-            print("Loading the demo project.", flush=True)
-            made = [{"login": a.login, "password": secrets.token_urlsafe(9)} for a in ACCOUNTS]
-            load(db, settings, {a["login"]: a["password"] for a in made})
-            kept.touch(mode=0o600)
-            kept.write_text(json.dumps(made))
-    try:
-        accounts: list[dict[str, str]] = json.loads(kept.read_text())
-    except (OSError, ValueError):
-        accounts = []
-    return accounts
+        for name in empty_bin(db):
+            print(f"“{name}” has lain in the bin for 30 days and is gone.")
+        if is_loaded(db):
+            return []
+    print("Loading the demo project.", flush=True)
+    made = [{"login": a.login, "password": secrets.token_urlsafe(9)} for a in ACCOUNTS]
+    hashes = {a["login"]: hash_password(settings, a["password"]) for a in made}
+    with transaction(settings.database_url) as db:
+        project = load(db, hashes)
+        if not idle:
+            begin_work(db, project)
+    return made
 
 
 def _wait_until_up(address: str, server: Child, log: Path) -> None:
@@ -253,16 +335,19 @@ def _wait_until_up(address: str, server: Child, log: Path) -> None:
             time.sleep(0.05)
 
 
-def _greet(address: str, settings: Settings, accounts: list[dict[str, str]]) -> None:
-    from urdaten.platform.accounts import make_link
+def _greet(address: str, settings: Settings, first: list[dict[str, str]]) -> None:
     from urdaten.platform.database import transaction
+    from urdaten.platform.sessions import make_link
 
     print(f"\nUrdaten is up at {address}")
-    if accounts:
+    if first:
         with transaction(settings.database_url) as db:
-            token = make_link(db, settings, accounts[0]["login"])
+            token = make_link(db, settings, first[0]["login"])
         # Behind the number sign, so that the token never reaches a server's log.
         print(f"Sign in once with   {address}/sign-in#{token}")
-        for account in accounts:
+        for account in first:
             print(f"or as {account['login']:<6} with password {account['password']}")
+        print("These are shown this once; keep them.")
+    else:
+        print("For a link that signs somebody in:   .venv/bin/urdaten account link LOGIN")
     print("Ctrl-C stops it.", flush=True)

@@ -97,6 +97,8 @@ class Demo:
     waiting_rules: tuple[DemoRule, ...]
     templates: tuple[Template, ...]
     rounds: tuple[DemoRound, ...]
+    # What each annotator marked in some of the bulletins, by the name of their file.
+    annotators: Mapping[str, tuple[Bulletin, ...]]
 
 
 def read_demo(folder: Path = FOLDER) -> Demo:
@@ -121,6 +123,9 @@ def read_demo(folder: Path = FOLDER) -> Demo:
             _template(t) for t in tomllib.loads((folder / "records.toml").read_text())["template"]
         ),
         rounds=tuple(DemoRound(**r | {"weeks": tuple(r["weeks"])}) for r in project["round"]),
+        annotators={
+            path.stem: tuple(read_bulletins(path)) for path in sorted((folder / "annotators").glob("*.txt"))
+        },
     )
 
 

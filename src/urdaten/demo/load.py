@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from urdaten.core.tagger import PRESETS
 from urdaten.demo.files import Demo, read_demo
 from urdaten.errors import BadFile
 from urdaten.places.desk import acts as desk
 from urdaten.places.lists import acts as lists
 from urdaten.places.records import acts as records
 from urdaten.places.rules import acts as rules
+from urdaten.places.scores import acts as scores
+from urdaten.places.tagger import acts as tagger
 from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
-from urdaten.platform.accounts import Role, create_account
-from urdaten.platform.settings import Settings
+from urdaten.platform.accounts import Person, create_account
 from urdaten.server.tables import METADATA
 
 assert METADATA.tables
@@ -27,34 +29,39 @@ assert METADATA.tables
 class DemoAccount:
     login: str
     name: str
-    role: Role
+    role: team.Role
+    keeper: bool = False
 
 
 ACCOUNTS = (
-    DemoAccount(login="ines", name="Ines", role=Role.LEAD),
-    DemoAccount(login="jo", name="Jo", role=Role.ANNOTATOR),
+    DemoAccount(login="ines", name="Ines", role=team.Role.LEAD, keeper=True),
+    DemoAccount(login="jo", name="Jo", role=team.Role.ANNOTATOR),
 )
 
 
 def is_loaded(db: Session) -> bool:
     """Is there any project yet? The demo is loaded only into an empty database."""
-    return bool(team.list_projects(db))
+    return team.count_projects(db) > 0
 
 
-def load(
-    db: Session, settings: Settings, passwords: Mapping[str, str], demo: Demo | None = None
-) -> team.Project:
+def load(db: Session, password_hashes: Mapping[str, str], demo: Demo | None = None) -> team.Project:
     """Load accounts and the demo project, all in this transaction."""
     demo = demo or read_demo()
     people = [
-        create_account(db, settings, login=a.login, name=a.name, role=a.role, password=passwords[a.login])
+        create_account(
+            db, login=a.login, name=a.name, password_hash=password_hashes[a.login], keeper=a.keeper
+        )
         for a in ACCOUNTS
     ]
     lead = people[0].id
     project = team.create_project(db, slug=demo.slug, name=demo.name, language=demo.language)
+    desk.gold_layer(db, project.id)
+    for account, person in zip(ACCOUNTS, people, strict=True):
+        team.add_member(db, project.id, person.id, account.role)
     for t in demo.types:
         types.add_type(db, project.id, lead, types.TypeDraft(**vars(t)))
-    _load_texts(db, project, demo, lead)
+    loaded = _load_texts(db, project, demo, lead)
+    _load_annotators(db, project, demo, loaded, people)
     for names in demo.lists:
         made = lists.add_list(db, project.id, lists.ListDraft(name=names.name, type=names.type))
         drafts = [lists.EntryDraft(preferred=e.preferred, variants=e.variants) for e in names.entries]
@@ -77,7 +84,40 @@ def load(
     return project
 
 
-def _load_texts(db: Session, project: team.Project, demo: Demo, lead: int) -> None:
+def begin_work(db: Session, project: team.Project) -> None:
+    """Train, score and assemble the demo in the background, so that no place is empty at first sight."""
+    lead = next(m.id for m in team.read_members(db, project.id) if m.role is team.Role.LEAD)
+    tagger.start_training(db, project.id, lead, "first tagger", PRESETS["quick"])
+    scores.start_scoring(db, project.id, lead)
+    records.start_assembly(db, project.id, lead)
+
+
+def _load_annotators(
+    db: Session,
+    project: team.Project,
+    demo: Demo,
+    made: Mapping[str, texts.Text],
+    people: Sequence[Person],
+) -> None:
+    """What each of the demo's annotators marked, as a layer of their own."""
+    for name, bulletins in demo.annotators.items():
+        # Tests load a part of the demo.
+        held = {b.title: b.gold for b in bulletins if b.title in made and b.body == made[b.title].body}
+        if not held:
+            continue
+        account = next((person.id for person in people if person.login == name), None)
+        layer = desk.add_layer(db, project.id, name.capitalize(), account=account)
+        sentences = texts.sentences_of(db, [made[title].id for title in held])
+        signings = {
+            sentence.id: [s for s in spans if sentence.start <= s.start and s.end <= sentence.end]
+            for title, spans in held.items()
+            for sentence in sentences[made[title].id]
+        }
+        desk.sign_many(db, project.id, account, signings, layer.id)
+
+
+def _load_texts(db: Session, project: team.Project, demo: Demo, lead: int) -> dict[str, texts.Text]:
+    """The bulletins as texts, by title."""
     drafts = [
         (texts.TextDraft(title=b.title, group=b.group, dated=b.dated, split=b.split), b.body)
         for b in demo.bulletins
@@ -107,3 +147,4 @@ def _load_texts(db: Session, project: team.Project, demo: Demo, lead: int) -> No
         # Tests load a part of the demo, which lacks some weeks.
         if own := [text.id for text in made if text.group in wanted.weeks]:
             desk.add_round(db, project.id, draft, own)
+    return {text.title: text for text in made}

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+import logging
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from datetime import datetime
 from functools import cache
 
+import psycopg
+from psycopg import sql
 from sqlalchemy import (
     ARRAY,
     ColumnElement,
@@ -18,10 +21,21 @@ from sqlalchemy import (
     cast,
     create_engine,
     func,
+    select,
 )
 from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import DeclarativeBase, InstrumentedAttribute, Mapped, Session, mapped_column
 from sqlalchemy.types import TypeEngine
+
+from urdaten.platform.faults import translated
+
+_log = logging.getLogger(__name__)
+
+# Requests of one server that lean on the database at a time; there are more threads than that, so that nobody who holds a
+# connection waits for a thread, and half as many connections again for what is no request.
+CONNECTIONS = 24
+CONNECTION_WAIT_S = 10.0
 
 
 class Base(DeclarativeBase):
@@ -50,6 +64,15 @@ class Stamped:
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
+class KeptFact(Base):
+    """Something that the program knows of its own database, by name."""
+
+    __tablename__ = "kept_fact"
+
+    name: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[str]
+
+
 def among(
     column: InstrumentedAttribute[int] | ColumnElement[int], numbers: Iterable[int]
 ) -> ColumnElement[bool]:
@@ -59,12 +82,49 @@ def among(
 
 @cache
 def engine_for(database_url: str) -> Engine:
-    """One engine per address and process."""
-    return create_engine(database_url, pool_pre_ping=True, pool_size=8, max_overflow=16)
+    """One engine per address and process. It has a connection for everybody who may ask for one at a time."""
+    return create_engine(
+        database_url,
+        pool_pre_ping=True,
+        pool_size=CONNECTIONS,
+        max_overflow=CONNECTIONS // 2,
+        pool_timeout=CONNECTION_WAIT_S,
+        # A statement's parameters are texts of people; they belong into no log.
+        hide_parameters=True,
+    )
 
 
 @contextmanager
-def transaction(database_url: str) -> Iterator[Session]:
-    """A session whose work is committed at the end, or undone when an exception leaves it."""
-    with Session(engine_for(database_url), expire_on_commit=False) as db, db.begin():
-        yield db
+def transaction(database_url: str, *, snapshot: bool = False) -> Iterator[Session]:
+    """A session whose work is committed at the end, or undone when an exception leaves it.
+
+    With `snapshot` all its reads see the database as it was at the first of them. What the driver raises leaves as an
+    error of ours: see platform.faults.
+    """
+    try:
+        with Session(engine_for(database_url), expire_on_commit=False) as db, db.begin():
+            if snapshot:
+                db.connection(execution_options={"isolation_level": "REPEATABLE READ"})
+            yield db
+    except (SQLAlchemyError, psycopg.Error) as fault:
+        error = translated(fault)
+        if error is None:
+            raise
+        _log.warning("The database refused: %s", type(getattr(fault, "orig", fault)).__name__)
+        raise error from fault
+
+
+def has_written(db: Session) -> bool:
+    """Has this transaction changed anything yet? What it reads then may be rolled back, so nobody keeps it."""
+    return db.scalar(select(func.pg_current_xact_id_if_assigned())) is not None
+
+
+def copy_rows(db: Session, table: str, columns: Sequence[str], rows: Iterable[Sequence[object]]) -> None:
+    """Many rows at once, by COPY, within this transaction."""
+    names = sql.SQL(", ").join(map(sql.Identifier, columns))
+    statement = sql.SQL("COPY {} ({}) FROM STDIN").format(sql.Identifier(table), names)
+    driver = db.connection().connection.driver_connection
+    assert isinstance(driver, psycopg.Connection)
+    with driver.cursor() as cursor, cursor.copy(statement) as copy:
+        for row in rows:
+            copy.write_row(row)

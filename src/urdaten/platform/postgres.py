@@ -6,6 +6,7 @@ import contextlib
 import hashlib
 import os
 import pwd
+import secrets
 import shutil
 import signal
 import socket
@@ -15,10 +16,12 @@ import time
 from pathlib import Path
 
 import psycopg
+from psycopg import sql
 
 from urdaten.errors import Unavailable
 
 SERVER_USER = "postgres"
+SUPERUSER, ROLE = "app", "urdaten"
 START_LIMIT_S = 60.0
 FAST_AND_FRAGILE = (
     "fsync=off",
@@ -27,6 +30,43 @@ FAST_AND_FRAGILE = (
     "wal_level=minimal",
     "max_wal_senders=0",
 )
+_OPTIONS = (
+    "listen_addresses=127.0.0.1",
+    "logging_collector=off",
+    # Values stand in the details of an error, and texts are values: they belong into no log.
+    "log_error_verbosity=terse",
+    "log_min_error_statement=panic",
+    # For everybody who may be connected at once: server and worker with their pools, and commands beside them.
+    "max_connections=120",
+)
+
+
+# What the superuser made in a database, in schemas of ours, becomes the application's.
+_HAND_OVER = """
+DO $$
+DECLARE one record;
+BEGIN
+  FOR one IN
+    SELECT format('ALTER %s %s OWNER TO %I',
+                  CASE c.relkind WHEN 'S' THEN 'SEQUENCE' WHEN 'v' THEN 'VIEW' ELSE 'TABLE' END,
+                  c.oid::regclass, {1}) AS act
+    FROM pg_class c JOIN pg_roles r ON r.oid = c.relowner
+    WHERE c.relnamespace = 'public'::regnamespace AND r.rolname = {0} AND c.relkind IN ('r', 'p', 'S', 'v')
+      AND NOT EXISTS (SELECT 1 FROM pg_depend d
+                      WHERE d.objid = c.oid AND d.deptype IN ('a', 'i') AND c.relkind = 'S')
+    UNION ALL
+    SELECT format('ALTER ROUTINE %s OWNER TO %I', p.oid::regprocedure, {1})
+    FROM pg_proc p JOIN pg_roles r ON r.oid = p.proowner
+    WHERE p.pronamespace = 'public'::regnamespace AND r.rolname = {0}
+    UNION ALL
+    SELECT format('ALTER TYPE %s OWNER TO %I', t.oid::regtype, {1})
+    FROM pg_type t JOIN pg_roles r ON r.oid = t.typowner
+    WHERE t.typnamespace = 'public'::regnamespace AND r.rolname = {0} AND t.typtype = 'e'
+  LOOP
+    EXECUTE one.act;
+  END LOOP;
+END $$
+"""
 
 
 def binaries() -> Path:
@@ -66,7 +106,10 @@ def data_home(wanted: Path) -> Path:
 
 
 class Cluster:
-    """A cluster in `folder`, reached over 127.0.0.1 as user `app` without a password."""
+    """A cluster in `folder`, reached over 127.0.0.1 with passwords that are kept in it.
+
+    Databases belong to the role `urdaten`, which is no superuser; `app` looks after the cluster itself.
+    """
 
     def __init__(self, folder: Path, options: tuple[str, ...] = ()) -> None:
         self.folder = folder
@@ -76,12 +119,28 @@ class Cluster:
         self._options = options
         self._process: subprocess.Popen[bytes] | None = None
         self._socket_dir: Path | None = None
+        self._log_began = 0
 
     def database_url(self, name: str) -> str:
-        return f"postgresql+psycopg://app@127.0.0.1:{self.port}/{name}"
+        """For the application's own role, as SQLAlchemy reads it."""
+        return f"postgresql+psycopg://{self._as(ROLE)}@127.0.0.1:{self.port}/{name}"
 
     def dsn(self, name: str) -> str:
-        return f"postgresql://app@127.0.0.1:{self.port}/{name}"
+        """For whoever looks after the cluster."""
+        return f"postgresql://{self._as(SUPERUSER)}@127.0.0.1:{self.port}/{name}"
+
+    def _as(self, role: str) -> str:
+        return f"{role}:{(self.folder / f'{role}.password').read_text()}"
+
+    def _make_passwords(self) -> None:
+        for role in (SUPERUSER, ROLE):
+            path = self.folder / f"{role}.password"
+            if not path.exists():
+                path.touch(mode=0o600)
+                path.write_text(secrets.token_urlsafe(24))
+                if os.geteuid() == 0:
+                    # The server's user reads it once, when it makes the cluster.
+                    os.chown(path, pwd.getpwnam(SERVER_USER).pw_uid, -1)
 
     def _as_server(self, command: list[str]) -> list[str]:
         # The server ends when we do, however we end.
@@ -118,10 +177,12 @@ class Cluster:
                     f"The data in {self.data} belong to PostgreSQL {version.read_text().strip()}, but {major} "
                     "is installed. Install the older one, or begin anew with ./start --fresh."
                 )
+            self._leave_trust()
             return False
         self._own(self.folder)
         # A cluster that was being made when we were interrupted has no PG_VERSION or is incomplete.
         shutil.rmtree(self.data, ignore_errors=True)
+        self._make_passwords()
         making = self.folder / "making"
         shutil.rmtree(making, ignore_errors=True)
         self._run(
@@ -131,7 +192,9 @@ class Cluster:
             "-U",
             "app",
             "-A",
-            "trust",
+            "scram-sha-256",
+            "--pwfile",
+            str(self.folder / f"{SUPERUSER}.password"),
             "-E",
             "UTF8",
             "--locale=C.UTF-8",
@@ -140,13 +203,60 @@ class Cluster:
         making.rename(self.data)
         return True
 
+    def _leave_trust(self) -> None:
+        """A cluster from before let everybody in who reached its port: it gets passwords, while only we reach it."""
+        rules = self.data / "pg_hba.conf"
+        if (self.folder / f"{SUPERUSER}.password").exists() and "trust" not in rules.read_text().split():
+            return
+        self._own(self.folder)
+        self._make_passwords()
+        password = (self.folder / f"{SUPERUSER}.password").read_text()
+        statement = sql.SQL("ALTER ROLE {} PASSWORD {}").format(
+            sql.Identifier(SUPERUSER), sql.Literal(password)
+        )
+        self._stop_orphan()
+        # Without any network, in a process that ends with its input.
+        done = subprocess.run(
+            self._as_server([str(binaries() / "postgres"), "--single", "-D", str(self.data), "postgres"]),
+            cwd="/",
+            input=statement.as_string(None) + "\n",
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+        if done.returncode:
+            raise Unavailable(f"The database could not be given a password: {done.stderr.strip()}")
+        lines = ["# TYPE  DATABASE  USER  ADDRESS  METHOD", "local all all scram-sha-256"]
+        lines += [f"host all all {address} scram-sha-256" for address in ("127.0.0.1/32", "::1/128")]
+        rules.write_text("\n".join(lines) + "\n")
+
     def start(self, preferred_port: int = 0) -> None:
         """Start the server and wait until it answers. Raises Unavailable with the end of its log."""
         self._stop_orphan()
         if self._socket_dir is None:
             self._socket_dir = Path(tempfile.mkdtemp(prefix="urdaten-"))
             self._own(self._socket_dir)
-        self.port = free_port(preferred_port)
+        deadline = time.monotonic() + START_LIMIT_S
+        while True:
+            self.port = free_port(preferred_port)
+            self._spawn()
+            if self._answers(deadline):
+                return
+            tail = self._log_tail()
+            # Backends of a server that was killed in the middle of a statement go on for a while and hold its memory.
+            passing = "pre-existing shared memory block" in tail or "Address already in use" in tail
+            if not passing or time.monotonic() > deadline:
+                raise Unavailable(f"PostgreSQL did not start. The end of {self.log}:\n{tail}")
+            time.sleep(0.5)
+
+    def _log_tail(self) -> str:
+        # Of this start alone: what earlier ones said is no reason to try again.
+        with self.log.open("rb") as log:
+            log.seek(self._log_began)
+            return log.read().decode(errors="replace")[-1500:]
+
+    def _spawn(self) -> None:
+        self._log_began = self.log.stat().st_size if self.log.exists() else 0
         command = [
             str(binaries() / "postgres"),
             "-D",
@@ -156,7 +266,7 @@ class Cluster:
             "-k",
             str(self._socket_dir),
         ]
-        for option in ("listen_addresses=127.0.0.1", "logging_collector=off", *self._options):
+        for option in (*_OPTIONS, *self._options):
             command += ["-c", option]
         with self.log.open("ab") as log:
             self._process = subprocess.Popen(
@@ -167,18 +277,33 @@ class Cluster:
                 stderr=log,
                 start_new_session=True,
             )
-        deadline = time.monotonic() + START_LIMIT_S
-        while True:
-            if not self.running:
-                tail = self.log.read_text(errors="replace")[-1500:]
-                raise Unavailable(f"PostgreSQL did not start. The end of {self.log}:\n{tail}")
+
+    def _answers(self, deadline: float) -> bool:
+        """Wait until the server takes connections; False when it ends instead."""
+        while self.running:
             try:
                 psycopg.connect(self.dsn("postgres"), connect_timeout=5).close()
-                return
             except psycopg.OperationalError:
                 if time.monotonic() > deadline:
                     raise
                 time.sleep(0.05)
+            else:
+                self._make_role()
+                return True
+        return False
+
+    def _make_role(self) -> None:
+        """The application's role, with the password that is kept for it."""
+        self._make_passwords()
+        password = (self.folder / f"{ROLE}.password").read_text()
+        with psycopg.connect(self.dsn("postgres"), autocommit=True) as connection:
+            known = connection.execute("SELECT 1 FROM pg_roles WHERE rolname = %s", [ROLE]).fetchone()
+            verb = sql.SQL("ALTER" if known else "CREATE")
+            connection.execute(
+                sql.SQL("{} ROLE {} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE PASSWORD {}").format(
+                    verb, sql.Identifier(ROLE), sql.Literal(password)
+                )
+            )
 
     def _stop_orphan(self) -> None:
         # A server that outlived its starter still holds the data folder.
@@ -208,14 +333,20 @@ class Cluster:
             self._socket_dir = None
 
     def create_database(self, name: str, template: str = "template0") -> None:
-        """Make a database unless it is there."""
+        """Make a database that belongs to the application's role, unless it is there; one from before is handed over."""
         with psycopg.connect(self.dsn("postgres"), autocommit=True) as connection:
-            if connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", [name]).fetchone():
-                return
-            names = psycopg.sql.Identifier(name), psycopg.sql.Identifier(template)
-            connection.execute(psycopg.sql.SQL("CREATE DATABASE {} TEMPLATE {}").format(*names))
+            known = connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", [name]).fetchone()
+            if not known:
+                names = (sql.Identifier(name), sql.Identifier(template), sql.Identifier(ROLE))
+                connection.execute(sql.SQL("CREATE DATABASE {} TEMPLATE {} OWNER {}").format(*names))
+            else:
+                owner = sql.SQL("ALTER DATABASE {} OWNER TO {}")
+                connection.execute(owner.format(sql.Identifier(name), sql.Identifier(ROLE)))
+        with psycopg.connect(self.dsn(name), autocommit=True) as connection:
+            connection.execute(sql.SQL("ALTER SCHEMA public OWNER TO {}").format(sql.Identifier(ROLE)))
+            connection.execute(sql.SQL(_HAND_OVER).format(sql.Literal(SUPERUSER), sql.Literal(ROLE)))
 
     def drop_database(self, name: str) -> None:
         with psycopg.connect(self.dsn("postgres"), autocommit=True) as connection:
-            statement = psycopg.sql.SQL("DROP DATABASE IF EXISTS {} WITH (FORCE)")
-            connection.execute(statement.format(psycopg.sql.Identifier(name)))
+            statement = sql.SQL("DROP DATABASE IF EXISTS {} WITH (FORCE)")
+            connection.execute(statement.format(sql.Identifier(name)))

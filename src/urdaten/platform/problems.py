@@ -3,25 +3,28 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Mapping
 
 from fastapi import FastAPI, Request
 from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ConfigDict
-from sqlalchemy.exc import DataError, OperationalError
 from starlette.exceptions import HTTPException
 
 from urdaten import errors
 
 _log = logging.getLogger(__name__)
+MEDIA_TYPE = "application/problem+json"
 
 STATUS: dict[type[errors.UrdatenError], int] = {
     errors.BadInput: 422,
+    errors.TooLarge: 413,
     errors.NotFound: 404,
     errors.Clash: 409,
     errors.NotAllowed: 403,
     errors.NotSignedIn: 401,
+    errors.TooMany: 429,
     errors.Stopped: 409,
     errors.Unavailable: 503,
     errors.UrdatenError: 500,
@@ -48,11 +51,21 @@ def _slug(name: str) -> str:
     return "".join(f"-{sign.lower()}" if sign.isupper() else sign for sign in name).lstrip("-")
 
 
-def _answer(status: int, slug: str, title: str, detail: str, **more: object) -> JSONResponse:
+def answer_with(
+    status: int, slug: str, title: str, detail: str, headers: Mapping[str, str] | None = None, **more: object
+) -> JSONResponse:
+    """A response that is a problem."""
     content = {"type": f"urn:urdaten:{slug}", "title": title, "status": status, "detail": detail}
     return JSONResponse(
-        jsonable_encoder(content | more), status_code=status, media_type="application/problem+json"
+        jsonable_encoder(content | more), status_code=status, media_type=MEDIA_TYPE, headers=headers
     )
+
+
+def unforeseen(fault: Exception) -> JSONResponse:
+    """The answer where the program itself is at fault."""
+    _log.error("Unforeseen error", exc_info=fault)
+    detail = "Something unforeseen went wrong; nothing was changed. The server's log says more."
+    return answer_with(500, "unforeseen", "Unforeseen error", detail)
 
 
 def install(app: FastAPI) -> None:
@@ -62,7 +75,10 @@ def install(app: FastAPI) -> None:
     def ours(_request: Request, error: errors.UrdatenError) -> JSONResponse:
         slug = _slug(type(error).__name__)
         title = slug.replace("-", " ").capitalize()
-        return _answer(status_of(type(error)), slug, title, error.message, **error.detail)
+        detail = dict(error.detail)
+        seconds = detail.pop("retry_after", None)
+        headers = {"Retry-After": str(seconds)} if seconds is not None else None
+        return answer_with(status_of(type(error)), slug, title, error.message, headers, **detail)
 
     @app.exception_handler(RequestValidationError)
     def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
@@ -76,25 +92,10 @@ def install(app: FastAPI) -> None:
         named = (
             {"field": where[1]} if where[0] == "body" and len(where) > 1 and isinstance(where[1], str) else {}
         )
-        return _answer(422, "malformed-request", "Malformed request", detail, faults=faults, **named)
+        return answer_with(
+            422, "malformed-request", "Malformed request", detail, None, faults=faults, **named
+        )
 
     @app.exception_handler(HTTPException)
     def http(_request: Request, error: HTTPException) -> JSONResponse:
-        return _answer(error.status_code, "http", str(error.detail), f"{error.detail}.")
-
-    @app.exception_handler(DataError)
-    def beyond(_request: Request, _error: DataError) -> JSONResponse:
-        detail = "A number is too large or a text holds NUL characters, so nothing here can match it."
-        return _answer(422, "bad-input", "Bad input", detail)
-
-    @app.exception_handler(OperationalError)
-    def database(_request: Request, error: OperationalError) -> JSONResponse:
-        _log.error("The database is out of reach: %s", error)
-        detail = "The database is out of reach; nothing was changed. Wait a moment and try again."
-        return _answer(503, "unavailable", "Unavailable", detail)
-
-    @app.exception_handler(Exception)
-    def unforeseen(_request: Request, error: Exception) -> JSONResponse:
-        _log.error("Unforeseen error", exc_info=error)
-        detail = "Something unforeseen went wrong; nothing was changed. The server's log says more."
-        return _answer(500, "unforeseen", "Unforeseen error", detail)
+        return answer_with(error.status_code, "http", str(error.detail), f"{error.detail}.", error.headers)

@@ -1,9 +1,12 @@
-"""Revisions: one rising number per project and place, so that what depends on a place knows its age."""
+"""Revisions: one rising number per project and place, so that what depends on a place knows its age.
+
+A number is spread over several rows. Whoever counts a change takes a row that nobody holds just now, or makes one, so
+nobody waits for anybody else's transaction; the number is their sum.
+"""
 
 from __future__ import annotations
 
-from sqlalchemy import ForeignKey, select
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy import ForeignKey, Index, func, insert, select, update
 from sqlalchemy.orm import Mapped, Session, mapped_column
 
 from urdaten.platform.database import Base
@@ -11,29 +14,34 @@ from urdaten.platform.events import announce
 
 
 class Revision(Base):
-    """How often a place of a project has changed."""
+    """A part of how often a place of a project has changed."""
 
     __tablename__ = "revision"
+    __table_args__ = (Index("ix_revision_project_id_place", "project_id", "place"),)
 
-    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), primary_key=True)
-    place: Mapped[str] = mapped_column(primary_key=True)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
+    place: Mapped[str]
     number: Mapped[int]
 
 
-def bump(db: Session, project_id: int, place: str) -> int:
+def bump(db: Session, project_id: int, place: str) -> None:
     """Count a change of a place and tell everybody who watches the project."""
-    statement = (
-        insert(Revision)
-        .values(project_id=project_id, place=place, number=1)
-        .on_conflict_do_update(index_elements=["project_id", "place"], set_={"number": Revision.number + 1})
-        .returning(Revision.number)
+    free = (
+        select(Revision.id)
+        .where(Revision.project_id == project_id, Revision.place == place)
+        .order_by(Revision.id)
+        .limit(1)
+        .with_for_update(skip_locked=True)
+        .scalar_subquery()
     )
-    number = db.scalars(statement).one()
+    counted = update(Revision).where(Revision.id == free).values(number=Revision.number + 1)
+    if db.scalar(counted.returning(Revision.id)) is None:
+        db.execute(insert(Revision).values(project_id=project_id, place=place, number=1))
     announce(db, project_id, place)
-    return number
 
 
 def revisions(db: Session, project_id: int) -> dict[str, int]:
     """Present number of each place; places that never changed are absent."""
-    rows = db.execute(select(Revision.place, Revision.number).where(Revision.project_id == project_id))
-    return {place: number for place, number in rows}
+    query = select(Revision.place, func.sum(Revision.number)).where(Revision.project_id == project_id)
+    return {place: int(number) for place, number in db.execute(query.group_by(Revision.place))}

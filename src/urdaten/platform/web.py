@@ -1,27 +1,18 @@
-"""What every route leans on: transaction, person, project of the path; and the guards around all."""
+"""What every route leans on: transaction, person, and the classes of routes that any project-less part needs."""
 
 from __future__ import annotations
 
-from collections.abc import Awaitable, Callable, Iterator
+import asyncio
+from collections.abc import AsyncIterator, Iterator
 from typing import Annotated
-from urllib.parse import urlsplit
 
-from fastapi import Depends, FastAPI, Request, Response
-from fastapi.responses import JSONResponse
+from fastapi import Depends, Request
 from sqlalchemy.orm import Session
 
-from urdaten.platform.accounts import Person, person_of
-from urdaten.platform.database import transaction
+from urdaten.errors import Busy
+from urdaten.platform.database import CONNECTION_WAIT_S, CONNECTIONS, transaction
+from urdaten.platform.sessions import SignedIn, signed_in
 from urdaten.platform.settings import Settings
-
-COOKIE = "urdaten_session"
-
-# Emotion writes style elements at run time; scripts come from our own files alone.
-CONTENT_SECURITY_POLICY = (
-    "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; font-src 'self'; "
-    "img-src 'self' data:; connect-src 'self'; manifest-src 'self'; base-uri 'none'; "
-    "form-action 'self'; frame-ancestors 'none'"
-)
 
 
 def settings_of(request: Request) -> Settings:
@@ -29,8 +20,29 @@ def settings_of(request: Request) -> Settings:
     return settings
 
 
-def _session(request: Request) -> Iterator[Session]:
-    with transaction(settings_of(request).database_url) as db:
+async def _room(request: Request) -> AsyncIterator[None]:
+    """A place among those who hold a connection. Whoever waits for one holds neither connection nor thread."""
+    room: asyncio.Semaphore | None = getattr(request.app.state, "room", None)
+    if room is None:
+        # Here, not when the application is built: it belongs to the loop that serves.
+        room = request.app.state.room = asyncio.Semaphore(CONNECTIONS)
+    try:
+        await asyncio.wait_for(room.acquire(), CONNECTION_WAIT_S)
+    except TimeoutError:
+        raise Busy(retry_after=1) from None
+    try:
+        yield
+    finally:
+        room.release()
+
+
+Room = Annotated[None, Depends(_room, scope="function")]
+
+
+def _session(request: Request, _room: Room) -> Iterator[Session]:
+    # What is read for one answer agrees with itself.
+    snapshot = request.method in {"GET", "HEAD"}
+    with transaction(settings_of(request).database_url, snapshot=snapshot) as db:
         yield db
 
 
@@ -39,46 +51,22 @@ Db = Annotated[Session, Depends(_session, scope="function")]
 Config = Annotated[Settings, Depends(settings_of)]
 
 
-def _person(request: Request, db: Db) -> Person:
-    return person_of(db, request.cookies.get(COOKIE))
+def anybody() -> None:
+    """Class of routes: open. Needs no session."""
 
 
-def _lead(person: Annotated[Person, Depends(_person)]) -> Person:
-    person.must_lead()
+def account(request: Request, db: Db, settings: Config) -> SignedIn:
+    """Class of routes: account. Anybody who is signed in."""
+    touch = request.method not in {"GET", "HEAD"}
+    return signed_in(db, settings, request.cookies.get(settings.cookie), touch=touch)
+
+
+def keeper(person: Annotated[SignedIn, Depends(account)]) -> SignedIn:
+    """Class of routes: server keeper. Whoever looks after the server."""
+    person.must_keep()
     return person
 
 
-Me = Annotated[Person, Depends(_person)]
-Lead = Annotated[Person, Depends(_lead)]
-
-
-def _same_origin(request: Request) -> bool:
-    origin = request.headers.get("origin")
-    return origin is not None and urlsplit(origin).netloc == request.headers.get("host")
-
-
-def install_guards(app: FastAPI) -> None:
-    """Refuse writes from foreign pages, and set the security headers on every answer."""
-
-    @app.middleware("http")
-    async def guard(request: Request, follow: Callable[[Request], Awaitable[Response]]) -> Response:
-        if request.method not in {"GET", "HEAD", "OPTIONS"} and not _same_origin(request):
-            answer: Response = JSONResponse(
-                {
-                    "type": "urn:urdaten:foreign-origin",
-                    "title": "Foreign origin",
-                    "status": 403,
-                    "detail": "Writes are taken only from Urdaten's own pages; nothing was changed.",
-                },
-                status_code=403,
-                media_type="application/problem+json",
-            )
-        else:
-            answer = await follow(request)
-        answer.headers["Content-Security-Policy"] = CONTENT_SECURITY_POLICY
-        answer.headers["X-Content-Type-Options"] = "nosniff"
-        answer.headers["Referrer-Policy"] = "same-origin"
-        answer.headers["Cross-Origin-Opener-Policy"] = "same-origin"
-        if request.url.path.startswith("/api/"):
-            answer.headers.setdefault("Cache-Control", "no-store")
-        return answer
+Open = Depends(anybody)
+Me = Annotated[SignedIn, Depends(account)]
+Keeper = Annotated[SignedIn, Depends(keeper)]

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator
+import asyncio
+from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
@@ -14,6 +15,7 @@ from sse_starlette import EventSourceResponse
 from starlette.exceptions import HTTPException
 
 from urdaten import __doc__ as about
+from urdaten.errors import NotSignedIn, Unavailable
 from urdaten.places.desk.rounds_routes import router as rounds
 from urdaten.places.desk.routes import router as desk
 from urdaten.places.lists.routes import router as lists
@@ -23,18 +25,42 @@ from urdaten.places.scores.routes import router as scores
 from urdaten.places.tagger.routes import help_router as tagger_help
 from urdaten.places.tagger.routes import router as tagger
 from urdaten.places.team.routes import router as team
+from urdaten.places.team.signing_in import router as signing_in
 from urdaten.places.team.wire import OfProject
 from urdaten.places.texts.routes import router as texts
 from urdaten.places.types.routes import router as types
-from urdaten.platform import problems, web
-from urdaten.platform.events import EventHub
+from urdaten.platform import problems
+from urdaten.platform.database import transaction
+from urdaten.platform.events import EventHub, Listener
+from urdaten.platform.guards import MEGABYTE, Guards
+from urdaten.platform.sessions import signed_in
 from urdaten.platform.settings import Settings
+from urdaten.platform.throttle import Throttle
 from urdaten.platform.web import Me
 from urdaten.server import tables, work
+from urdaten.server.document import document_of
 from urdaten.server.figures import router as figures
+from urdaten.server.projects import router as projects
 
-ROUTERS = (team, figures, types, texts, desk, rounds, lists, rules, tagger, tagger_help, scores, records)
+ROUTERS = (
+    signing_in,
+    projects,
+    team,
+    figures,
+    types,
+    texts,
+    desk,
+    rounds,
+    lists,
+    rules,
+    tagger,
+    tagger_help,
+    scores,
+    records,
+)
 KEEP_ALIVE_S = 20
+# Where more than the usual megabyte may be sent.
+LARGER = {"/texts": 8 * MEGABYTE, "/at-once": 8 * MEGABYTE, "/rounds": 2 * MEGABYTE}
 
 
 def build(settings: Settings) -> FastAPI:
@@ -60,22 +86,45 @@ def build(settings: Settings) -> FastAPI:
         responses={"default": {"model": problems.Problem, "description": "a problem, RFC 9457"}},
     )
     app.state.settings = settings
+    app.state.throttle = Throttle()
     problems.install(app)
-    web.install_guards(app)
+    app.add_middleware(Guards, hosts=settings.hosts, larger=LARGER)
     for router in ROUTERS:
         app.include_router(router)
 
     @app.get("/api/projects/{project}/events", include_in_schema=False)
-    async def events(project: OfProject) -> EventSourceResponse:
-        return EventSourceResponse(hub.stream(project.id), ping=KEEP_ALIVE_S)
+    async def events(project: OfProject, me: Me, request: Request) -> EventSourceResponse:
+        listener = Listener(project.id, me.id, me.session_id)
+        still = _still_stands(settings, request.cookies.get(settings.cookie))
+        return EventSourceResponse(hub.stream(listener, still), ping=KEEP_ALIVE_S)
 
     @app.get("/api/openapi.json", include_in_schema=False)
     def openapi(_me: Me) -> dict[str, Any]:
-        return app.openapi()
+        return document_of(app, settings)
 
     if settings.web_dir.is_dir():
         _serve_front_end(app, settings.web_dir)
     return app
+
+
+def _still_stands(settings: Settings, token: str | None) -> Callable[[], Awaitable[bool]]:
+    """Asks whether a session still stands; a page that is open counts as using it."""
+
+    def look() -> bool:
+        try:
+            with transaction(settings.database_url) as db:
+                signed_in(db, settings, token, touch=True)
+        except NotSignedIn:
+            return False
+        except Unavailable:
+            # While the database is away nobody is signed out.
+            return True
+        return True
+
+    async def ask() -> bool:
+        return await asyncio.to_thread(look)
+
+    return ask
 
 
 def _serve_front_end(app: FastAPI, folder: Path) -> None:

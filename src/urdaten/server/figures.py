@@ -13,11 +13,11 @@ from urdaten.places.scores import acts as scores
 from urdaten.places.tagger import acts as tagger
 from urdaten.places.tagger.wire import JobShown
 from urdaten.places.team.acts import Project
-from urdaten.places.team.wire import OfProject, Shown
+from urdaten.places.team.wire import Lead, OfProject, Shown
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 from urdaten.platform.jobs import read_jobs, stop_job
-from urdaten.platform.web import Db, Lead
+from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}", tags=["project"])
 

@@ -9,7 +9,7 @@ from urdaten.places.tagger import tables as tagger
 from urdaten.places.team import tables as team
 from urdaten.places.texts import tables as texts
 from urdaten.places.types import tables as types
-from urdaten.platform import accounts, jobs, revisions
+from urdaten.platform import accounts, jobs, revisions, sessions
 from urdaten.platform.database import Base
 
 METADATA = Base.metadata
@@ -24,6 +24,7 @@ __all__ = [
     "revisions",
     "rules",
     "scores",
+    "sessions",
     "tagger",
     "team",
     "texts",

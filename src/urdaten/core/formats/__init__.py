@@ -4,18 +4,34 @@ from urdaten.core.formats.bounds import CheckedText, read_bounds
 from urdaten.core.formats.columns import read_columns, write_columns
 from urdaten.core.formats.marked import read_marked, write_marked
 from urdaten.core.formats.samples import Sample, read_samples, write_samples
+from urdaten.core.formats.scheme import (
+    Scheme,
+    SchemeFormat,
+    SchemeType,
+    read_scheme,
+    scheme_from,
+    scheme_values,
+    write_scheme,
+)
 from urdaten.core.formats.tables import write_csv, write_json_lines
 
 __all__ = [
     "CheckedText",
     "Sample",
+    "Scheme",
+    "SchemeFormat",
+    "SchemeType",
     "read_bounds",
     "read_columns",
     "read_marked",
     "read_samples",
+    "read_scheme",
+    "scheme_from",
+    "scheme_values",
     "write_columns",
     "write_csv",
     "write_json_lines",
     "write_marked",
     "write_samples",
+    "write_scheme",
 ]

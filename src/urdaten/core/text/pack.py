@@ -10,6 +10,8 @@ class LanguagePack:
     """Knowledge that differs by language; every member but the code is optional."""
 
     code: str
+    # In words, for people who choose one.
+    name: str
     # Folded, without their full stop: a stop after one of these does not end a sentence.
     abbreviations: frozenset[str] = frozenset()
     # A stop after these ends a sentence when a capitalised word follows ("with Brack & Co. They …").
@@ -22,10 +24,11 @@ class LanguagePack:
         return replace(self, abbreviations=self.abbreviations | more) if more else self
 
 
-NEUTRAL = LanguagePack(code="neutral")
+NEUTRAL = LanguagePack(code="neutral", name="any other language")
 
 ENGLISH = LanguagePack(
     code="en",
+    name="English",
     abbreviations=frozenset(
         """mr mrs ms dr prof capt cpt st ste mt messrs vs eg ie e.g i.e approx abt est ref att encl tel fax
         vis""".split()
@@ -37,7 +40,9 @@ ENGLISH = LanguagePack(
     before_figures=frozenset("no nos nr fig p pp vol ch art para cf".split()),
 )
 
-_PACKS = {pack.code: pack for pack in (NEUTRAL, ENGLISH)}
+_PACKS = {pack.code: pack for pack in (ENGLISH, NEUTRAL)}
+# Name of each language that can be chosen, by its code.
+LANGUAGES = {code: pack.name for code, pack in _PACKS.items()}
 
 
 def language_pack(code: str) -> LanguagePack:

@@ -11,7 +11,7 @@ from urdaten.core.memory import places_of
 from urdaten.core.spans import Span
 from urdaten.errors import BadInput, BadSpan
 from urdaten.places.desk import acts, learned
-from urdaten.places.desk.quiet import quiet_among, refuse_where_quiet
+from urdaten.places.desk.acts.quiet import quiet_among, refuse_where_quiet
 from urdaten.places.desk.search import GOLD, Search, find, folded
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
@@ -72,6 +72,8 @@ def correct(
 
     Raises BadInput for a search that describes no gold span, NotFound for a round that is not there.
     """
+    if search.layer is not None:
+        raise BadInput("Only gold is corrected; leave the layer out.", field="layer")
     if search.source not in ("", GOLD) or not (search.type or search.named):
         raise BadInput(
             "Search gold by a type, or by what its spans are named, to correct it.",

@@ -14,7 +14,7 @@ from urdaten.core.tagger import Explanation
 from urdaten.errors import BadSpan
 from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts import Annotation
-from urdaten.places.desk.quiet import quiet_reason, refuse_where_quiet
+from urdaten.places.desk.acts.quiet import quiet_reason, refuse_where_quiet
 from urdaten.places.desk.ranking import Ordering, rank
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project

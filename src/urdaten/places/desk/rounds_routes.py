@@ -5,10 +5,10 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from urdaten.places.desk import acts
-from urdaten.places.desk.rounds_wire import AskedShown, RoundShown, RoundsShown, RoundWish
-from urdaten.places.team.wire import OfProject
-from urdaten.platform.accounts import people
-from urdaten.platform.web import Db, Lead
+from urdaten.places.desk.rounds_wire import AskedShown, ChangedRoundWish, RoundShown, RoundsShown, RoundWish
+from urdaten.places.team import acts as team
+from urdaten.places.team.wire import Lead, OfProject
+from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/desk/rounds", tags=["desk"])
 
@@ -16,12 +16,13 @@ router = APIRouter(prefix="/api/projects/{project}/desk/rounds", tags=["desk"])
 @router.get("", operation_id="readRounds")
 def read(project: OfProject, db: Db) -> RoundsShown:
     """Every round with how far it has come."""
-    everybody = [AskedShown.model_validate(person) for person in people(db)]
+    everybody = [AskedShown.model_validate(person) for person in team.read_members(db, project.id)]
     progress = acts.progress_by_round(db, project.id)
     return RoundsShown(
         rounds=[
             RoundShown(
                 id=one.id,
+                version=one.version,
                 name=one.name,
                 note=one.note,
                 priority=one.priority,
@@ -47,8 +48,16 @@ def add(wish: RoundWish, project: OfProject, _me: Lead, db: Db) -> int:
 
 
 @router.put("/{round_id}", status_code=204, operation_id="changeRound")
-def change(round_id: int, wish: RoundWish, project: OfProject, _me: Lead, db: Db) -> None:
-    acts.change_round(db, project.id, round_id, _draft(wish), wish.texts, keep_texts=wish.keep_texts)
+def change(round_id: int, wish: ChangedRoundWish, project: OfProject, _me: Lead, db: Db) -> None:
+    acts.change_round(
+        db,
+        project.id,
+        round_id,
+        _draft(wish),
+        wish.texts,
+        version=wish.version,
+        keep_texts=wish.keep_texts,
+    )
 
 
 @router.delete("/{round_id}", status_code=204, operation_id="removeRound")

@@ -2,24 +2,33 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from pydantic import Field
 
-from urdaten.places.team.wire import Shown, Wire
+from urdaten.places.team.wire import Seen, Shown, Wire
+
+MOST_NUMBER = 2**31 - 1
+Number = Annotated[int, Field(ge=0, le=MOST_NUMBER)]
 
 
 class RoundWish(Wire):
-    """A round as it shall be."""
+    """A round as it is to be."""
 
-    name: str
-    note: str = ""
-    priority: int = 1
+    name: str = Field(max_length=400)
+    note: str = Field(default="", max_length=8000)
+    priority: int = Field(default=1, ge=-MOST_NUMBER, le=MOST_NUMBER)
     suggestions: bool = True
     open: bool = True
-    people: list[int] = Field(
+    people: list[Number] = Field(
         default=[], max_length=1000, description="accounts that are asked; none for all"
     )
-    texts: list[int] = Field(default=[], max_length=100_000, description="texts to be put into it")
+    texts: list[Number] = Field(default=[], max_length=100_000, description="texts to be put into it")
     keep_texts: bool = Field(default=True, description="the texts that it has stay in it")
+
+
+class ChangedRoundWish(RoundWish):
+    version: Seen
 
 
 class AskedShown(Shown):
@@ -31,6 +40,7 @@ class AskedShown(Shown):
 
 class RoundShown(Shown):
     id: int
+    version: int
     name: str
     note: str
     priority: int = Field(description="smaller numbers come first")

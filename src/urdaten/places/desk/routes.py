@@ -8,30 +8,34 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from urdaten.core.spans import Span
-from urdaten.errors import NotAllowed
 from urdaten.places.desk import acts, proposals, queue, reading
 from urdaten.places.desk.ranking import Ordering
 from urdaten.places.desk.search import Search
 from urdaten.places.desk.wire import (
     AcceptanceShown,
     ActShown,
+    ActWish,
     AnnotationShown,
+    AnswerWish,
     AtOnceShown,
     AtOnceWish,
-    ChangeWish,
     ContributionShown,
     CorrectionWish,
     DeskSentenceShown,
+    LayerShown,
+    MarksWish,
     OrderWish,
     PaceShown,
     ProposalPage,
     ProposalShown,
+    QuestionWish,
     QueueItemShown,
     QueuePage,
     ReadingPage,
     ReadingPlace,
     ReadingShown,
     SearchWish,
+    SigningWish,
     SpanShown,
     SpanWish,
     StandingShown,
@@ -44,7 +48,7 @@ from urdaten.places.desk.wire import (
 )
 from urdaten.places.pipeline.wire import make_stave
 from urdaten.places.tagger import acts as tagger
-from urdaten.places.team.wire import OfProject
+from urdaten.places.team.wire import Annotator, Belongs, OfProject
 from urdaten.places.texts.acts import sentences_by_text
 from urdaten.platform.web import Db, Me
 
@@ -64,12 +68,12 @@ def read_queue(
     texts: Annotated[int, Query(ge=1, le=500)] = 200,
 ) -> QueuePage:
     # Asked first: what comes in while the page is made is told again, not left out.
-    act = acts.latest_act(db, project.id)
+    moment = acts.moment(db)
     items, following = queue.read_queue(
         db, project, after_text=after, split=split, round_id=round, texts_per_page=texts
     )
     progress = acts.progress(db, project.id, split, round)
-    return _page(progress, items, following, act)
+    return _page(progress, items, following, moment)
 
 
 @router.get("/queue/ordered", operation_id="readOrderedQueue")
@@ -84,20 +88,22 @@ def read_ordered_queue(project: OfProject, db: Db, wish: Annotated[OrderWish, Qu
         turn=wish.turn,
         search=_search(wish),
     )
-    act = acts.latest_act(db, project.id)
+    moment = acts.moment(db)
     items, following = queue.read_ordered(db, project, order, after=wish.after, limit=wish.limit)
-    return _page(acts.progress(db, project.id, wish.split, wish.round), items, following, act)
+    return _page(acts.progress(db, project.id, wish.split, wish.round), items, following, moment)
 
 
 @router.get("/queue/changes", operation_id="readQueueChanges")
-def read_queue_changes(project: OfProject, db: Db, since: Annotated[int, Query(ge=0)]) -> StandingsShown:
-    """How sentences stand that acts after this one have touched."""
-    act = acts.latest_act(db, project.id)
+def read_queue_changes(
+    project: OfProject, db: Db, since: Annotated[int, Query(ge=0, le=2**53)]
+) -> StandingsShown:
+    """How sentences stand that acts have touched since that moment."""
+    moment = acts.moment(db)
     touched = acts.sentences_of_acts(db, project.id, since)
     known = acts.standings(db, touched)
     blank = acts.Standing()
     return StandingsShown(
-        act=act,
+        moment=moment,
         sentences=[StandingShown(id=i, **asdict(known.get(i, blank))) for i in sorted(touched)],
     )
 
@@ -113,7 +119,7 @@ def propose_alike(
     db: Db,
     start: Annotated[int, Query(ge=0)],
     end: Annotated[int, Query(ge=0)],
-    type: str,
+    type: Annotated[str, Query(max_length=40)],
 ) -> ProposalPage:
     """The words from `start` to `end` marked alike in every unsigned sentence that has them; nothing is changed."""
     return _proposals(project, proposals.mark_alike(db, project, sentence_id, start, end, type))
@@ -145,19 +151,28 @@ def _proposals(project: OfProject, found: list[proposals.Proposal]) -> ProposalP
 
 
 @router.post("/at-once", operation_id="changeAtOnce")
-def change_at_once(wish: AtOnceWish, project: OfProject, me: Me, db: Db) -> AtOnceShown:
+def change_at_once(wish: AtOnceWish, project: OfProject, me: Annotator, db: Db) -> AtOnceShown:
     """Give many sentences other spans in one act, which is undone as one."""
     wanted = {p.sentence_id: (p.version, [_span(s) for s in p.spans]) for p in wish.places}
-    return AtOnceShown(sentences=acts.change_many(db, project.id, me.id, wish.kind, wanted))
+    sentences = acts.change_many(
+        db,
+        project.id,
+        me.id,
+        wish.kind,
+        wanted,
+        looked_through=wish.looked_through,
+        token=wish.token,
+    )
+    return AtOnceShown(sentences=sentences)
 
 
 def _page(
-    progress: acts.Progress, items: list[queue.QueueItem], following: int | None, act: int
+    progress: acts.Progress, items: list[queue.QueueItem], following: int | None, moment: int
 ) -> QueuePage:
     return QueuePage(
         items=[QueueItemShown.model_validate(item) for item in items],
         next=following,
-        act=act,
+        moment=moment,
         **asdict(progress),
     )
 
@@ -194,7 +209,7 @@ def explain_span(
     db: Db,
     start: Annotated[int, Query(ge=0)],
     end: Annotated[int, Query(ge=0)],
-    type: str,
+    type: Annotated[str, Query(max_length=40)],
 ) -> WhyShown:
     made = queue.why(db, project, sentence_id, Span(start, end, type))
     listed, rest = made.contributions[:MOST_REASONS], made.contributions[MOST_REASONS:]
@@ -264,26 +279,44 @@ def read_on(
 
 
 @router.put("/sentences/{sentence_id}", operation_id="annotate")
-def annotate(sentence_id: int, wish: ChangeWish, project: OfProject, me: Me, db: Db) -> AnnotationShown:
-    if wish.kind == "answer" and me.role != "lead":
-        raise NotAllowed("Questions are the lead's to answer.")
-    change = acts.Change(
-        kind=wish.kind,
-        version=wish.version,
-        state=wish.state,
-        spans=tuple(_span(s) for s in wish.spans),
-        turned_down=tuple(_span(s) for s in wish.turned_down),
-        question=wish.question,
-        answer=wish.answer,
-        verdicts=tuple(
-            acts.Verdict(span=_span(v), source=v.source, maker=v.maker, taken=v.taken) for v in wish.verdicts
-        ),
-        token=wish.token,
-    )
-    made = acts.annotate(db, project.id, me.id, sentence_id, change)
-    if wish.kind in acts.SIGNINGS:
+def annotate(
+    sentence_id: int, wish: ActWish, project: OfProject, belongs: Belongs, me: Annotator, db: Db
+) -> AnnotationShown:
+    """One act on a sentence, in gold. Answers are a lead's to give."""
+    if wish.kind == "answer":
+        belongs.must_lead()
+    made = acts.annotate(db, project.id, me.id, sentence_id, _act(wish))
+    if wish.kind in acts.SIGNING:
         tagger.retrain_if_due(db, project, me.id)
     return AnnotationShown.model_validate(made)
+
+
+def _act(wish: ActWish) -> acts.Act:
+    kind, version, token = wish.kind, wish.version, wish.token
+    if isinstance(wish, MarksWish | SigningWish):
+        made = acts.Signing if isinstance(wish, SigningWish) else acts.Marks
+        return made(
+            kind=kind,
+            version=version,
+            token=token,
+            wanted=tuple(_span(s) for s in wish.spans),
+            down=tuple(_span(s) for s in wish.turned_down),
+            said=tuple(
+                acts.Verdict(span=_span(v), source=v.source, maker=v.maker, taken=v.taken)
+                for v in wish.verdicts
+            ),
+        )
+    if isinstance(wish, QuestionWish):
+        return acts.Question(kind=kind, version=version, token=token, words=wish.question)
+    if isinstance(wish, AnswerWish):
+        return acts.Answer(kind=kind, version=version, token=token, words=wish.answer)
+    return acts.Withdrawal(kind=kind, version=version, token=token)
+
+
+@router.get("/layers", operation_id="listLayers")
+def read_layers(project: OfProject, db: Db) -> list[LayerShown]:
+    """Whose annotation the project holds: gold first."""
+    return [LayerShown.model_validate(layer) for layer in acts.read_layers(db, project.id)]
 
 
 def _span(wish: SpanWish) -> Span:
@@ -291,17 +324,25 @@ def _span(wish: SpanWish) -> Span:
 
 
 @router.post("/undo", operation_id="undo")
-def undo(project: OfProject, me: Me, db: Db, wish: TravelWish | None = None) -> TravelShown:
+def undo(project: OfProject, me: Annotator, db: Db, wish: TravelWish | None = None) -> TravelShown:
     meant = wish or TravelWish()
     return TravelShown.model_validate(acts.undo(db, project.id, me.id, of=meant.of, token=meant.token))
 
 
 @router.post("/redo", operation_id="redo")
-def redo(project: OfProject, me: Me, db: Db, wish: TravelWish | None = None) -> TravelShown:
+def redo(project: OfProject, me: Annotator, db: Db, wish: TravelWish | None = None) -> TravelShown:
     meant = wish or TravelWish()
     return TravelShown.model_validate(acts.redo(db, project.id, me.id, of=meant.of, token=meant.token))
 
 
 @router.get("/sentences/{sentence_id}/history", operation_id="readHistory")
-def history(sentence_id: int, project: OfProject, db: Db) -> list[ActShown]:
-    return [ActShown.model_validate(act) for act in acts.history(db, project.id, sentence_id)]
+def history(
+    sentence_id: int,
+    project: OfProject,
+    db: Db,
+    layer: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None,
+) -> list[ActShown]:
+    """Who did what in a sentence, in gold unless another layer is named."""
+    if layer is not None:
+        acts.read_layer(db, project.id, layer)
+    return [ActShown.model_validate(act) for act in acts.history(db, project.id, sentence_id, layer)]

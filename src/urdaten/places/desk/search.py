@@ -12,7 +12,7 @@ from urdaten.core.pipeline import resolve
 from urdaten.core.spans import Span
 from urdaten.errors import BadInput
 from urdaten.places.desk import acts, learned
-from urdaten.places.desk.quiet import quiet_among
+from urdaten.places.desk.acts.quiet import quiet_among
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
@@ -34,6 +34,8 @@ class Search:
 
     # Stands in the sentence.
     words: str = ""
+    # The layer whose annotation is meant; None for gold.
+    layer: int | None = None
     source: str = ""
     type: str = ""
     # Is what the span covers, as a whole.
@@ -69,15 +71,20 @@ class Search:
 
 
 def find(db: Session, project: Project, search: Search, wanted: Sequence[texts.Text], held: Held) -> Held:
-    """The sentences of these texts, of those that are held for each, that are as the search says. Raises BadInput."""
+    """The sentences of these texts, of those that are held for each, that are as the search says.
+
+    Raises BadInput, NotFound for a layer that is not there.
+    """
     search.check()
+    if search.layer is not None:
+        acts.read_layer(db, project.id, search.layer)
     search = replace(search, words=search.words.casefold().strip(), named=folded(search.named))
     wanted = [text for text in wanted if _is_text(search, text)]
     left: Held = {text_id: [] for text_id in held}
     for text in wanted:
         left[text.id] = [s for s in held[text.id] if search.words in _words(text, s)]
     if search.state:
-        states = acts.states_of(db, [s.id for sentences in left.values() for s in sentences])
+        states = acts.states_of(db, [s.id for held in left.values() for s in held], search.layer)
         left = _kept(left, lambda s: _is_state(search.state, states.get(s.id, acts.Annotation())))
     if search.wants_span:
         left = _with_span(db, project, search, [text for text in wanted if left[text.id]], left)
@@ -119,7 +126,8 @@ def _with_span(
     db: Session, project: Project, search: Search, wanted: Sequence[texts.Text], held: Held
 ) -> Held:
     if search.source in ("", GOLD):
-        states = acts.states_of(db, [s.id for sentences in held.values() for s in sentences])
+        numbers = [s.id for sentences in held.values() for s in sentences]
+        states = acts.states_of(db, numbers, search.layer)
         spans = {number: annotation.spans for number, annotation in states.items()}
     else:
         quiet = quiet_among(db, project, wanted)

@@ -6,36 +6,58 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import ForeignKey, Index, UniqueConstraint
+from sqlalchemy import BigInteger, ForeignKey, Index, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from urdaten.platform.database import JSON, Base, Stamped
 
 
+class LayerRow(Base, Stamped):
+    """Whose annotation of sentences: gold, of which a project has one, or one annotator's own, or one brought in."""
+
+    __tablename__ = "layer"
+    __table_args__ = (
+        UniqueConstraint("project_id", "name"),
+        Index("uq_layer_gold", "project_id", unique=True, postgresql_where="kind = 'gold'"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
+    # gold · annotator · imported
+    kind: Mapped[str]
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    round_id: Mapped[int | None] = mapped_column(ForeignKey("round.id", ondelete="SET NULL"))
+    name: Mapped[str]
+
+
 class AnnotationRow(Base):
-    """What stands annotated in one sentence; a sentence without a row is untouched."""
+    """What stands annotated in one sentence, in one layer; a sentence without a row is untouched there."""
 
     __tablename__ = "annotation"
+    __table_args__ = (
+        UniqueConstraint("sentence_id", "layer_id"),
+        Index("ix_annotation_signed", "layer_id", "sentence_id", postgresql_where="state = 'signed'"),
+    )
 
-    sentence_id: Mapped[int] = mapped_column(ForeignKey("sentence.id", ondelete="CASCADE"), primary_key=True)
-    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), index=True)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sentence_id: Mapped[int] = mapped_column(ForeignKey("sentence.id", ondelete="CASCADE"))
+    layer_id: Mapped[int] = mapped_column(ForeignKey("layer.id", ondelete="CASCADE"), index=True)
     state: Mapped[str]
     version: Mapped[int]
     signed_by: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
     signed_at: Mapped[datetime | None]
-    # What an annotator asks the lead about the sentence, and what the lead says; "" where nobody has.
-    question: Mapped[str]
-    answer: Mapped[str]
+    # Number of the scheme's version that stood when it was last changed.
+    scheme: Mapped[int]
 
 
 class SpanRow(Base):
-    """A gold span: half-open code points in the body of its sentence's text."""
+    """A span: half-open code points in the body of its sentence's text."""
 
     __tablename__ = "span"
-    __table_args__ = (UniqueConstraint("sentence_id", "start", "end", "type_id"),)
+    __table_args__ = (UniqueConstraint("annotation_id", "start", "end", "type_id"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    sentence_id: Mapped[int] = mapped_column(ForeignKey("annotation.sentence_id", ondelete="CASCADE"))
+    annotation_id: Mapped[int] = mapped_column(ForeignKey("annotation.id", ondelete="CASCADE"))
     start: Mapped[int]
     end: Mapped[int]
     type_id: Mapped[int] = mapped_column(ForeignKey("entity_type.id"), index=True)
@@ -45,39 +67,68 @@ class TurnedDownRow(Base):
     """Evidence that an annotator has turned down: such a span is not offered again in its sentence."""
 
     __tablename__ = "turned_down"
-    __table_args__ = (UniqueConstraint("sentence_id", "start", "end", "type_id"),)
+    __table_args__ = (UniqueConstraint("annotation_id", "start", "end", "type_id"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    sentence_id: Mapped[int] = mapped_column(ForeignKey("annotation.sentence_id", ondelete="CASCADE"))
+    annotation_id: Mapped[int] = mapped_column(ForeignKey("annotation.id", ondelete="CASCADE"))
     start: Mapped[int]
     end: Mapped[int]
-    type_id: Mapped[int] = mapped_column(ForeignKey("entity_type.id", ondelete="CASCADE"))
+    type_id: Mapped[int] = mapped_column(ForeignKey("entity_type.id"), index=True)
+
+
+class QuestionRow(Base):
+    """What an annotator asks the lead about a sentence, and what the lead says; "" where nobody has."""
+
+    __tablename__ = "question"
+
+    annotation_id: Mapped[int] = mapped_column(
+        ForeignKey("annotation.id", ondelete="CASCADE"), primary_key=True
+    )
+    words: Mapped[str]
+    asked_by: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    asked_at: Mapped[datetime]
+    answer: Mapped[str]
+    answered_by: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    answered_at: Mapped[datetime | None]
 
 
 class ActRow(Base, Stamped):
-    """One act of annotation. Never changed but for `standing`, which undo and redo move."""
+    """One act of annotation. Never changed but for `standing`, which undo and redo move.
+
+    It outlives its sentence, its text and the types that it speaks of; these are named by their numbers alone.
+    """
 
     __tablename__ = "act"
     __table_args__ = (
         Index("ix_act_undo", "project_id", "account_id", "standing", "id"),
         UniqueConstraint("project_id", "token"),
         Index("ix_act_batch", "batch", postgresql_where="batch IS NOT NULL"),
+        Index("ix_act_project_id_id", "project_id", "id"),
+        Index("ix_act_project_id_created_at", "project_id", "created_at"),
+        Index("ix_act_project_id_transaction", "project_id", "transaction"),
+        Index("ix_act_sentence_id_layer_id", "sentence_id", "layer_id", "id"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
-    sentence_id: Mapped[int] = mapped_column(ForeignKey("sentence.id", ondelete="CASCADE"), index=True)
+    layer_id: Mapped[int] = mapped_column(ForeignKey("layer.id", ondelete="CASCADE"))
+    sentence_id: Mapped[int]
     account_id: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
     kind: Mapped[str]
+    # As acts.annotation writes it: types by their numbers.
     before: Mapped[dict[str, Any]] = mapped_column(JSON)
     after: Mapped[dict[str, Any]] = mapped_column(JSON)
     # done: stands, can be undone · undone: can be redone · kept: stands, but its sentence has been changed since ·
-    # dropped: undone for good · passed: undoing and redoing themselves, and what was loaded
+    # dropped: undone for good · passed: undoing and redoing themselves, what was loaded, and what a scheme's change made
     standing: Mapped[str]
     # Named by the sender, so that an act sent twice is done once.
     token: Mapped[UUID | None]
     # Acts that were made at once are undone at once.
     batch: Mapped[UUID | None]
+    # Whoever asks what is new since a moment goes by this: numbers of acts become visible out of their order.
+    transaction: Mapped[int] = mapped_column(
+        BigInteger, server_default=text("(pg_current_xact_id()::text)::bigint")
+    )
 
 
 class VerdictRow(Base):
@@ -91,7 +142,7 @@ class VerdictRow(Base):
     maker: Mapped[str]
     start: Mapped[int]
     end: Mapped[int]
-    type_id: Mapped[int] = mapped_column(ForeignKey("entity_type.id", ondelete="CASCADE"))
+    type_id: Mapped[int]
     taken: Mapped[bool]
 
 
@@ -109,6 +160,8 @@ class RoundRow(Base, Stamped):
     priority: Mapped[int]
     suggestions: Mapped[bool]
     open: Mapped[bool]
+    # Rises with every change, so that nobody overwrites what they have not seen.
+    version: Mapped[int] = mapped_column(default=1)
 
 
 class RoundTextRow(Base):

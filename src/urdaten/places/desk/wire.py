@@ -12,7 +12,13 @@ from urdaten.places.desk.acts import MOST_AT_ONCE
 from urdaten.places.desk.orders import By
 from urdaten.places.team.wire import Shown, Wire
 
-Offset = Annotated[int, Field(ge=0, description="code points from the start of the text's body")]
+MOST_SPANS = 10_000
+# As the database keeps numbers.
+MOST_NUMBER = 2**31 - 1
+Code = Annotated[str, Field(max_length=40, description="code of a type")]
+Offset = Annotated[
+    int, Field(ge=0, le=2**31 - 1, description="code points from the start of the text's body")
+]
 
 
 class SpanShown(Shown):
@@ -28,7 +34,10 @@ class SpanShown(Shown):
 class SpanWish(Wire):
     start: Offset
     end: Offset
-    type: str
+    type: Code
+
+
+Spans = Annotated[list[SpanWish], Field(max_length=MOST_SPANS)]
 
 
 class TokenShown(Shown):
@@ -40,7 +49,7 @@ class AnnotationShown(Shown):
     state: str
     version: int
     spans: list[SpanShown]
-    turned_down: list[SpanShown] = Field(description="evidence that shall not be offered again")
+    turned_down: list[SpanShown] = Field(description="evidence that is not offered again")
     question: str = Field(description="what an annotator asks the lead; empty if nothing")
     answer: str = Field(description="what the lead says to that; empty if nothing yet")
 
@@ -102,14 +111,22 @@ class SearchWish(Wire):
     """What a sentence has to be; what is empty says nothing. See desk.search.Search."""
 
     words: str = Field(default="", max_length=400, description="stand in the sentence")
-    source: str = Field(default="", description="of the span that is looked for; gold if nothing is said")
-    type: str = Field(default="", description="code of the span's type")
+    layer: int | None = Field(
+        default=None,
+        ge=0,
+        le=MOST_NUMBER,
+        description="the layer whose annotation is meant; gold if none is named",
+    )
+    source: str = Field(
+        default="", max_length=40, description="of the span that is looked for; gold if nothing is said"
+    )
+    type: str = Field(default="", max_length=40, description="code of the span's type")
     named: str = Field(default="", max_length=400, description="what the span covers, as a whole")
     least: float | None = Field(default=None, description="least probability of the span")
     most: float | None = Field(default=None, description="largest probability of the span")
-    state: str = ""
+    state: str = Field(default="", max_length=40)
     title: str = Field(default="", max_length=400, description="stands in the text's title")
-    group: str = ""
+    group: str = Field(default="", max_length=200)
     since: date | None = None
     until: date | None = None
 
@@ -118,22 +135,25 @@ class OrderWish(SearchWish):
     """Which sentences, in which order, and from where on."""
 
     by: By = "reading"
-    split: str = ""
-    round: int | None = None
-    seed: int = 0
+    split: str = Field(default="", max_length=40)
+    round: int | None = Field(default=None, ge=0, le=MOST_NUMBER)
+    seed: int = Field(default=0, ge=-MOST_NUMBER, le=MOST_NUMBER)
     turn: int = Field(
-        default=0, description="the same turn shows the same order; take a new one to order anew"
+        default=0,
+        ge=-(2**53),
+        le=2**53,
+        description="the same turn shows the same order; take a new one to order anew",
     )
-    after: int = Field(default=0, ge=0)
+    after: int = Field(default=0, ge=0, le=MOST_NUMBER)
     limit: int = Field(default=1000, ge=1, le=5000)
 
 
 class CorrectionWish(SearchWish):
     """Gold spans that a search describes, and the type that they shall have; none for removing them."""
 
-    split: str = ""
-    round: int | None = None
-    code: str = ""
+    split: str = Field(default="", max_length=40)
+    round: int | None = Field(default=None, ge=0, le=MOST_NUMBER)
+    code: str = Field(default="", max_length=40)
 
 
 class ProposalShown(Shown):
@@ -150,15 +170,20 @@ class ProposalPage(Shown):
 
 
 class PlaceWish(Wire):
-    """A sentence that shall have these spans, and the version of it that was seen."""
+    """A sentence that is to have these spans, and the version of it that was seen."""
 
-    sentence_id: int
-    version: int = Field(ge=0)
-    spans: list[SpanWish] = Field(max_length=10_000)
+    sentence_id: Annotated[int, Field(ge=0, le=MOST_NUMBER)]
+    version: Annotated[int, Field(ge=0, le=MOST_NUMBER)]
+    spans: Spans
 
 
 class AtOnceWish(Wire):
     kind: Literal["mark alike", "correct"]
+    token: UUID | None = Field(default=None, description="names this act: sent twice it is done once")
+    looked_through: bool = Field(
+        default=False,
+        description="you have read each of these sentences: those that are signed stay signed, by you; else they are begun",
+    )
     places: list[PlaceWish] = Field(max_length=MOST_AT_ONCE)
 
 
@@ -173,7 +198,7 @@ class QueuePage(Shown):
     signed: int = Field(description="signed sentences of the whole queue")
     empty: int = Field(description="of those, sentences without a span")
     asked: int = Field(description="sentences of the whole queue with a question that has no answer yet")
-    act: int = Field(description="the newest act that the page knows of")
+    moment: int = Field(description="hand this back as `since` to learn what acts touch from here on")
     first_open: int | None = Field(description="the first sentence that is not signed, wherever it stands")
 
 
@@ -187,7 +212,7 @@ class StandingShown(Shown):
 class StandingsShown(Shown):
     """Sentences that acts have touched, as they stand now."""
 
-    act: int = Field(description="the newest act that this knows of")
+    moment: int = Field(description="hand this back as `since` the next time")
     sentences: list[StandingShown]
 
 
@@ -241,18 +266,58 @@ class VerdictWish(SpanWish):
     taken: bool
 
 
-class ChangeWish(Wire):
-    """What the sentence shall be; `version` is the one you saw, `token` names this act."""
+class _ActWish(Wire):
+    """What every act says: the version of the sentence that you saw, and a name for itself."""
 
-    kind: str
-    version: int = Field(ge=0)
-    state: str
-    spans: list[SpanWish] = Field(max_length=10_000)
-    turned_down: list[SpanWish] = Field(default=[], max_length=10_000)
-    question: str = ""
-    answer: str = ""
-    verdicts: list[VerdictWish] = Field(default=[], max_length=10_000)
+    version: Annotated[int, Field(ge=0, le=MOST_NUMBER)]
     token: UUID | None = None
+
+
+class MarksWish(_ActWish):
+    """The spans, and the evidence turned down, that the sentence is to have. What was signed is begun then."""
+
+    kind: Literal["mark", "change", "remove", "take", "turn down", "offer again"]
+    spans: Spans
+    turned_down: Spans = Field(default=[])
+    verdicts: Annotated[list[VerdictWish], Field(max_length=MOST_SPANS)] = Field(default=[])
+
+
+class SigningWish(_ActWish):
+    """You have read the sentence, and these spans are all of it; none for *sign as empty*."""
+
+    kind: Literal["sign", "sign as empty"]
+    spans: Spans
+    turned_down: Spans = Field(default=[])
+    verdicts: Annotated[list[VerdictWish], Field(max_length=MOST_SPANS)] = Field(default=[])
+
+
+class WithdrawalWish(_ActWish):
+    """The sentence is signed no more."""
+
+    kind: Literal["unsign"]
+
+
+class QuestionWish(_ActWish):
+    kind: Literal["ask"]
+    question: Annotated[str, Field(max_length=2000, description="empty to take it back")]
+
+
+class AnswerWish(_ActWish):
+    """What a lead says to the question that stands there."""
+
+    kind: Literal["answer"]
+    answer: Annotated[str, Field(max_length=2000)]
+
+
+ActWish = Annotated[
+    MarksWish | SigningWish | WithdrawalWish | QuestionWish | AnswerWish, Field(discriminator="kind")
+]
+
+
+class LayerShown(Shown):
+    id: int
+    kind: str = Field(description="gold, annotator or imported")
+    name: str
 
 
 class TravelWish(Wire):

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 
-from sqlalchemy import delete, func, select, tuple_
+from sqlalchemy import delete, func, select, tuple_, update
 from sqlalchemy.orm import Session
 
 from urdaten.core.lists import Entry, Gazetteer, NameList
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.lists.tables import EntryRow, ListRow
 from urdaten.places.types import acts as types
+from urdaten.platform.database import has_written
 from urdaten.platform.revisions import bump, revisions
+from urdaten.platform.versions import check_seen
 
 PLACE = "lists"
 MOST_CHARACTERS = 300
@@ -33,6 +35,7 @@ class NamedList(ListDraft):
 
     id: int
     entries: int
+    version: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,10 +52,17 @@ class ListEntry(EntryDraft):
     """An entry as other places see it."""
 
     id: int
+    version: int
 
 
 def _entry(row: EntryRow) -> ListEntry:
-    return ListEntry(id=row.id, preferred=row.preferred, variants=tuple(row.variants), note=row.note)
+    return ListEntry(
+        id=row.id,
+        preferred=row.preferred,
+        variants=tuple(row.variants),
+        note=row.note,
+        version=row.version,
+    )
 
 
 def read_lists(db: Session, project_id: int) -> list[NamedList]:
@@ -65,7 +75,14 @@ def read_lists(db: Session, project_id: int) -> list[NamedList]:
         .order_by(ListRow.name)
     )
     return [
-        NamedList(id=row.id, name=row.name, type=codes[row.type_id], on=row.on, entries=count)
+        NamedList(
+            id=row.id,
+            name=row.name,
+            type=codes[row.type_id],
+            on=row.on,
+            entries=count,
+            version=row.version,
+        )
         for row, count in db.execute(query)
     ]
 
@@ -95,10 +112,14 @@ def add_list(db: Session, project_id: int, draft: ListDraft) -> NamedList:
     return read_list(db, project_id, row.id)
 
 
-def change_list(db: Session, project_id: int, list_id: int, draft: ListDraft) -> NamedList:
-    read_list(db, project_id, list_id)
+def change_list(db: Session, project_id: int, list_id: int, draft: ListDraft, version: int) -> NamedList:
+    """Raises StaleWrite when the list is not in the version that was seen."""
+    row = db.get(ListRow, list_id, with_for_update=True)
+    now = read_list(db, project_id, list_id)
+    assert row is not None
+    check_seen(f"“{now.name}”", asdict(now), asdict(draft), version)
     type_id = _check(db, project_id, draft, list_id)
-    row = db.get_one(ListRow, list_id)
+    row.version += 1
     row.name, row.type_id, row.on = draft.name.strip(), type_id, draft.on
     db.flush()
     bump(db, project_id, PLACE)
@@ -130,8 +151,8 @@ def page_of_entries(
     return [_entry(row) for row in db.scalars(query.order_by(EntryRow.preferred, EntryRow.id).limit(limit))]
 
 
-def _own_entry(db: Session, list_id: int, entry_id: int) -> EntryRow:
-    row = db.get(EntryRow, entry_id)
+def _own_entry(db: Session, list_id: int, entry_id: int, *, to_change: bool = False) -> EntryRow:
+    row = db.get(EntryRow, entry_id, with_for_update=to_change or None)
     if row is None or row.list_id != list_id:
         raise NotFound(f"There is no entry {entry_id} in this list; it may have been removed.")
     return row
@@ -179,10 +200,15 @@ def add_entries(db: Session, project_id: int, list_id: int, drafts: Sequence[Ent
     return [_entry(row) for row in rows]
 
 
-def change_entry(db: Session, project_id: int, list_id: int, entry_id: int, draft: EntryDraft) -> ListEntry:
+def change_entry(
+    db: Session, project_id: int, list_id: int, entry_id: int, draft: EntryDraft, version: int
+) -> ListEntry:
+    """Raises StaleWrite when the entry is not in the version that was seen."""
     named = read_list(db, project_id, list_id)
-    row = _own_entry(db, list_id, entry_id)
+    row = _own_entry(db, list_id, entry_id, to_change=True)
     clean = _clean(draft)
+    check_seen(f"“{row.preferred}”", asdict(_entry(row)), asdict(clean), version)
+    row.version += 1
     taken = select(EntryRow.id).where(EntryRow.list_id == list_id, EntryRow.preferred == clean.preferred)
     if db.scalar(taken) not in (None, entry_id):
         raise Clash(f"“{clean.preferred}” is already in the list “{named.name}”.", field="preferred")
@@ -220,5 +246,23 @@ def gazetteer(db: Session, project_id: int) -> Gazetteer:
         for x in read_lists(db, project_id)
         if x.on
     )
-    _compiled[project_id] = (stamp, made)
+    # What a transaction has changed itself may be rolled back, and its revision be given again.
+    if not has_written(db):
+        _compiled[project_id] = (stamp, made)
     return made
+
+
+def _touched(db: Session, project_id: int, type_id: int) -> list[types.Touched]:
+    query = select(ListRow.name).where(ListRow.project_id == project_id, ListRow.type_id == type_id)
+    names = tuple(db.scalars(query.order_by(ListRow.name)))
+    return [types.Touched(where="lists", noun="list", count=len(names), names=names, bars=True)]
+
+
+def _merge(db: Session, project_id: int, _account_id: int | None, type_id: int, into: int) -> None:
+    mine = (ListRow.project_id == project_id) & (ListRow.type_id == type_id)
+    changed = update(ListRow).where(mine).values(type_id=into, version=ListRow.version + 1)
+    if db.scalars(changed.returning(ListRow.id)).all():
+        bump(db, project_id, PLACE)
+
+
+types.register_user("lists", types.TypeUser(touched=_touched, merge=_merge, retire=lambda *_: None))

@@ -9,12 +9,20 @@ from fastapi import APIRouter, Query
 
 from urdaten.places.desk.wire import StavePage
 from urdaten.places.lists import acts
-from urdaten.places.lists.wire import EntryPage, EntryShown, EntryWish, ListShown, ListWish
+from urdaten.places.lists.wire import (
+    ChangedEntryWish,
+    ChangedListWish,
+    EntryPage,
+    EntryShown,
+    EntryWish,
+    ListShown,
+    ListWish,
+)
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.pipeline import wire as staves
 from urdaten.places.team.acts import Project
-from urdaten.places.team.wire import OfProject
-from urdaten.platform.web import Db, Lead
+from urdaten.places.team.wire import Lead, OfProject
+from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/lists", tags=["lists"])
 
@@ -44,8 +52,8 @@ def add(wish: ListWish, project: OfProject, _me: Lead, db: Db) -> ListShown:
 
 
 @router.put("/{list_id}", operation_id="changeList")
-def change(list_id: int, wish: ListWish, project: OfProject, _me: Lead, db: Db) -> ListShown:
-    return _shown(db, project, [acts.change_list(db, project.id, list_id, _draft(wish))])[0]
+def change(list_id: int, wish: ChangedListWish, project: OfProject, _me: Lead, db: Db) -> ListShown:
+    return _shown(db, project, [acts.change_list(db, project.id, list_id, _draft(wish), wish.version)])[0]
 
 
 @router.delete("/{list_id}", status_code=204, operation_id="removeList")
@@ -76,9 +84,9 @@ def add_entry(list_id: int, wish: EntryWish, project: OfProject, _me: Lead, db: 
 
 @router.put("/{list_id}/entries/{entry_id}", operation_id="changeEntry")
 def change_entry(
-    list_id: int, entry_id: int, wish: EntryWish, project: OfProject, _me: Lead, db: Db
+    list_id: int, entry_id: int, wish: ChangedEntryWish, project: OfProject, _me: Lead, db: Db
 ) -> EntryShown:
-    changed = acts.change_entry(db, project.id, list_id, entry_id, _entry(wish))
+    changed = acts.change_entry(db, project.id, list_id, entry_id, _entry(wish), wish.version)
     return EntryShown.model_validate(asdict(changed))
 
 
@@ -88,6 +96,8 @@ def remove_entry(list_id: int, entry_id: int, project: OfProject, _me: Lead, db:
 
 
 @router.get("/{list_id}/finds", operation_id="readListFinds")
-def finds(list_id: int, project: OfProject, db: Db, outcome: str = "") -> StavePage:
+def finds(
+    list_id: int, project: OfProject, db: Db, outcome: Annotated[str, Query(max_length=40)] = ""
+) -> StavePage:
     named = acts.read_list(db, project.id, list_id)
     return staves.finds_page(db, project, "lists", named.name, outcome)

@@ -19,6 +19,8 @@ class ListRow(Base, Stamped):
     name: Mapped[str]
     type_id: Mapped[int] = mapped_column(ForeignKey("entity_type.id"))
     on: Mapped[bool]
+    # Rises with every change, so that nobody overwrites what they have not seen.
+    version: Mapped[int] = mapped_column(default=1)
 
 
 class EntryRow(Base, Stamped):
@@ -32,3 +34,5 @@ class EntryRow(Base, Stamped):
     preferred: Mapped[str]
     variants: Mapped[list[str]] = mapped_column(ARRAY(String))
     note: Mapped[str]
+    # Rises with every change, so that nobody overwrites what they have not seen.
+    version: Mapped[int] = mapped_column(default=1)

@@ -2,19 +2,29 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from pydantic import Field
 
-from urdaten.places.team.wire import Shown, Wire
+from urdaten.places.team.wire import Seen, Shown, Wire
+
+Code = Annotated[str, Field(max_length=40, description="code of a type")]
+Written = Annotated[str, Field(max_length=2000)]
 
 
 class ListWish(Wire):
     name: str = Field(max_length=80)
-    type: str
+    type: Code
     on: bool = True
+
+
+class ChangedListWish(ListWish):
+    version: Seen
 
 
 class ListShown(Shown):
     id: int
+    version: int
     name: str
     type: str
     on: bool
@@ -25,13 +35,18 @@ class ListShown(Shown):
 
 
 class EntryWish(Wire):
-    preferred: str
-    variants: list[str] = Field(default=[], max_length=200)
+    preferred: Written
+    variants: list[Written] = Field(default=[], max_length=200)
     note: str = Field(default="", max_length=2000)
+
+
+class ChangedEntryWish(EntryWish):
+    version: Seen
 
 
 class EntryShown(Shown):
     id: int
+    version: int
     preferred: str
     variants: list[str]
     note: str

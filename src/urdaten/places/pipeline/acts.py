@@ -21,6 +21,7 @@ from urdaten.places.tagger import acts as tagger
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
+from urdaten.platform.database import has_written
 from urdaten.platform.revisions import revisions
 
 KEPT_TEXTS = 8192
@@ -116,6 +117,9 @@ def evidence(db: Session, project: Project, wanted: Sequence[texts.Text]) -> lis
         for text, lane in zip(missing, lanes, strict=True):
             fresh[text.id] = memory.evidence[text.id] = Evidence(lane, resolve(lane))
     answer = [fresh.get(text.id) or memory.evidence[text.id] for text in wanted]
+    if has_written(db):
+        # What it was made from may be rolled back, and the same revisions be given to something else.
+        memory.stamp = ()
     while len(memory.evidence) > KEPT_TEXTS:
         memory.evidence.popitem(last=False)
     return answer
@@ -189,12 +193,15 @@ def gold_by_sentence(
 
 
 def finds_by_maker(db: Session, project: Project, source: str) -> dict[str, Finds]:
-    """Figures of each list or rule, by name, over all texts."""
+    """Figures of each list or rule, by name, over all texts but the quiet ones."""
     numbers = revisions(db, project.id)
     before = _memory.get(project.id, _Memory()).counted.get(source)
     if before is not None and before[0] == numbers:
         return before[1]
     everything = texts.all_texts(db, project.id)
+    # Its figures count what its finds show: nothing of quiet texts.
+    quiet = desk.quiet_among(db, project, everything)
+    everything = [text for text in everything if text.id not in quiet]
     signed = gold_by_sentence(db, everything)
     result: dict[str, Finds] = {}
     for text, found in zip(everything, evidence(db, project, everything), strict=True):
@@ -205,7 +212,8 @@ def finds_by_maker(db: Session, project: Project, source: str) -> dict[str, Find
             if any(s.start <= span.start and span.end <= s.end for s, _ in signed[text.id]):
                 figures.judged += 1
                 figures.right += span in gold
-    _memory[project.id].counted[source] = (numbers, result)
+    if not has_written(db):
+        _memory[project.id].counted[source] = (numbers, result)
     return result
 
 

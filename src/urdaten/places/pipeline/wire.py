@@ -60,6 +60,9 @@ def finds_page(db: Session, project: Project, source: str, maker: str, outcome: 
     if outcome not in FIND_OUTCOMES:
         raise BadInput(f"An outcome is right, wrong, open or nothing, not {outcome!r}.", field="outcome")
     everything = texts.all_texts(db, project.id)
+    # What is found in quiet texts is a suggestion there like any other.
+    quiet = desk.quiet_among(db, project, everything)
+    everything = [text for text in everything if text.id not in quiet]
     by_text = texts.sentences_of(db, [text.id for text in everything])
     states = desk.states_of(db, [s.id for sentences in by_text.values() for s in sentences])
     blank = desk.Annotation()

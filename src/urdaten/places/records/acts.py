@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from sqlalchemy import delete, func, insert, select, tuple_
@@ -18,6 +18,7 @@ from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 from urdaten.platform.jobs import JobView, add_job, read_jobs
 from urdaten.platform.revisions import bump, revisions
+from urdaten.platform.versions import check_seen
 
 PLACE = "records"
 JOB = "assembly"
@@ -28,6 +29,7 @@ class StoredTemplate:
     """A template as other places see it."""
 
     id: int
+    version: int
     template: Template
     records: int
     open: int
@@ -76,7 +78,9 @@ def read_templates(db: Session, project_id: int) -> list[StoredTemplate]:
         .order_by(TemplateRow.id)
     )
     return [
-        StoredTemplate(id=row.id, template=_template(row, codes), records=count, open=unfinished)
+        StoredTemplate(
+            id=row.id, version=row.version, template=_template(row, codes), records=count, open=unfinished
+        )
         for row, count, unfinished in db.execute(query)
     ]
 
@@ -120,10 +124,19 @@ def add_template(db: Session, project_id: int, template: Template) -> StoredTemp
     return read_template(db, project_id, row.id)
 
 
-def change_template(db: Session, project_id: int, template_id: int, template: Template) -> StoredTemplate:
-    """The template with new fields; its records stand as they are until the next assembly."""
-    read_template(db, project_id, template_id)
-    row = db.get_one(TemplateRow, template_id)
+def change_template(
+    db: Session, project_id: int, template_id: int, template: Template, version: int
+) -> StoredTemplate:
+    """The template with new fields; its records stand as they are until the next assembly.
+
+    Raises StaleWrite when it is not in the version that was seen.
+    """
+    row = db.get(TemplateRow, template_id, with_for_update=True)
+    now = read_template(db, project_id, template_id)
+    assert row is not None
+    stands = asdict(now.template) | {"version": now.version}
+    check_seen(f"“{now.template.name}”", stands, asdict(template), version)
+    row.version += 1
     with db.no_autoflush:
         _fill(db, project_id, row, template)
     db.flush()
@@ -252,3 +265,29 @@ def count_records(db: Session, project_id: int) -> tuple[int, int]:
     """(records, those that miss a required field)."""
     templates = read_templates(db, project_id)
     return sum(t.records for t in templates), sum(t.open for t in templates)
+
+
+def _touched(db: Session, project_id: int, type_id: int) -> list[types.Touched]:
+    rows = db.scalars(
+        select(TemplateRow).where(TemplateRow.project_id == project_id).order_by(TemplateRow.id)
+    )
+    names = tuple(row.name for row in rows if any(type_id in field["types"] for field in row.fields))
+    return [types.Touched(where="templates", noun="template", count=len(names), names=names, bars=True)]
+
+
+def _merge(db: Session, project_id: int, _account_id: int | None, type_id: int, into: int) -> None:
+    changed = False
+    for row in db.scalars(select(TemplateRow).where(TemplateRow.project_id == project_id).with_for_update()):
+        if any(type_id in field["types"] for field in row.fields):
+            row.fields = [
+                field | {"types": list(dict.fromkeys(into if n == type_id else n for n in field["types"]))}
+                for field in row.fields
+            ]
+            row.version += 1
+            changed = True
+    db.flush()
+    if changed:
+        bump(db, project_id, PLACE)
+
+
+types.register_user("records", types.TypeUser(touched=_touched, merge=_merge, retire=lambda *_: None))

@@ -18,6 +18,7 @@ from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.pipeline.wire import make_stave
 from urdaten.places.records import acts
 from urdaten.places.records.wire import (
+    ChangedTemplateWish,
     FieldWish,
     RecordDetail,
     RecordPage,
@@ -27,9 +28,9 @@ from urdaten.places.records.wire import (
 )
 from urdaten.places.tagger.wire import JobShown
 from urdaten.places.team.acts import Project
-from urdaten.places.team.wire import OfProject
+from urdaten.places.team.wire import Lead, OfProject
 from urdaten.places.texts import acts as texts
-from urdaten.platform.web import Db, Lead
+from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/records", tags=["records"])
 PAGE = 1000
@@ -50,6 +51,7 @@ def _shown(db: Session, project_id: int, stored: acts.StoredTemplate) -> Templat
     ]
     return TemplateShown(
         id=stored.id,
+        version=stored.version,
         name=stored.template.name,
         anchor=stored.template.anchor,
         fields=fields,
@@ -76,9 +78,11 @@ def add_template(wish: TemplateWish, project: OfProject, _me: Lead, db: Db) -> T
 
 @router.put("/templates/{template_id}", operation_id="changeTemplate")
 def change_template(
-    template_id: int, wish: TemplateWish, project: OfProject, _me: Lead, db: Db
+    template_id: int, wish: ChangedTemplateWish, project: OfProject, _me: Lead, db: Db
 ) -> TemplateShown:
-    return _shown(db, project.id, acts.change_template(db, project.id, template_id, _template(wish)))
+    return _shown(
+        db, project.id, acts.change_template(db, project.id, template_id, _template(wish), wish.version)
+    )
 
 
 @router.delete("/templates/{template_id}", status_code=204, operation_id="removeTemplate")
@@ -119,6 +123,7 @@ def read_record(record_id: int, project: OfProject, db: Db) -> RecordDetail:
 def _staves(db: Session, project: Project, record: acts.StoredRecord) -> list[StaveShown]:
     """Sentences that the record's values come from: all spans in use there, and the record's own."""
     text = texts.read_text(db, project.id, record.text_id)
+    quiet = desk.quiet_reason(db, project, text) is not None
     (found,) = pipeline.evidence(db, project, [text])
     sentences = texts.sentences_of(db, [text.id])[text.id]
     states = desk.states_of(db, [s.id for s in sentences])
@@ -130,6 +135,9 @@ def _staves(db: Session, project: Project, record: acts.StoredRecord) -> list[St
         if here:
             annotation = states.get(sentence.id, desk.Annotation())
             signed = annotation.state == desk.SIGNED
+            if quiet and not signed:
+                # Whoever annotates this sentence is to read it without suggestions.
+                continue
             lanes = {"gold" if signed else "resolved": annotation.spans if signed else found.resolved}
             staves.append(make_stave(project, text, sentence, signed, lanes | {"record": here}))
     return staves

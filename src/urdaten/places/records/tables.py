@@ -21,6 +21,8 @@ class TemplateRow(Base, Stamped):
     name: Mapped[str]
     anchor: Mapped[str]
     fields: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    # Rises with every change, so that nobody overwrites what they have not seen.
+    version: Mapped[int] = mapped_column(default=1)
 
 
 class RecordRow(Base, Stamped):

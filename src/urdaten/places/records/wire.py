@@ -2,29 +2,40 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from pydantic import Field
 
 from urdaten.places.desk.wire import StaveShown
-from urdaten.places.team.wire import Shown, Wire
+from urdaten.places.team.wire import Seen, Shown, Wire
 
 
 class FieldWish(Wire):
     """A field takes at most one span of each of its types."""
 
     name: str = Field(max_length=40)
-    types: list[str]
-    cues: list[str] = Field(default=[], description="words that, before a span, claim it for this field")
+    types: list[Annotated[str, Field(max_length=40)]] = Field(max_length=200)
+    cues: list[Annotated[str, Field(max_length=200)]] = Field(
+        default=[], max_length=200, description="words that, before a span, claim it for this field"
+    )
     required: bool = False
 
 
 class TemplateWish(Wire):
     name: str = Field(max_length=80)
-    anchor: str = Field(description="the field of which each distinct value in a text makes one record")
+    anchor: str = Field(
+        max_length=40, description="the field of which each distinct value in a text makes one record"
+    )
     fields: list[FieldWish] = Field(max_length=60)
+
+
+class ChangedTemplateWish(TemplateWish):
+    version: Seen
 
 
 class TemplateShown(Shown):
     id: int
+    version: int
     name: str
     anchor: str
     fields: list[FieldWish]

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from functools import lru_cache
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from urdaten.core.rules import ExampleResult, LineRule, try_examples
@@ -13,6 +13,7 @@ from urdaten.errors import BadInput, BadPattern, Clash, NotFound
 from urdaten.places.rules.tables import RuleRow
 from urdaten.places.types import acts as types
 from urdaten.platform.revisions import bump
+from urdaten.platform.versions import check_seen
 
 PLACE = "rules"
 
@@ -38,6 +39,7 @@ class Rule(RuleDraft):
     """A rule as other places see it."""
 
     id: int
+    version: int
 
 
 def read_rules(db: Session, project_id: int) -> list[Rule]:
@@ -54,6 +56,7 @@ def read_rules(db: Session, project_id: int) -> list[Rule]:
             must_not_find=tuple(row.must_not_find),
             about=row.about,
             on=row.on,
+            version=row.version,
         )
         for row in db.scalars(query)
     ]
@@ -94,10 +97,14 @@ def add_rule(db: Session, project_id: int, draft: RuleDraft) -> Rule:
     return read_rule(db, project_id, row.id)
 
 
-def change_rule(db: Session, project_id: int, rule_id: int, draft: RuleDraft) -> Rule:
-    read_rule(db, project_id, rule_id)
-    type_id = _check(db, project_id, draft, rule_id)
-    _fill(db.get_one(RuleRow, rule_id), draft, type_id)
+def change_rule(db: Session, project_id: int, rule_id: int, draft: RuleDraft, version: int) -> Rule:
+    """Raises BadPattern, Clash, and StaleWrite when the rule is not in the version that was seen."""
+    row = db.get(RuleRow, rule_id, with_for_update=True)
+    now = read_rule(db, project_id, rule_id)
+    assert row is not None
+    check_seen(f"“{now.name}”", asdict(now), asdict(draft), version)
+    _fill(row, draft, _check(db, project_id, draft, rule_id))
+    row.version += 1
     db.flush()
     bump(db, project_id, PLACE)
     return read_rule(db, project_id, rule_id)
@@ -122,3 +129,19 @@ def failing(rule: RuleDraft, language: str) -> int:
         return sum(not result.holds for result in try_rule(rule, language))
     except BadPattern:
         return len(rule.must_find) + len(rule.must_not_find)
+
+
+def _touched(db: Session, project_id: int, type_id: int) -> list[types.Touched]:
+    query = select(RuleRow.name).where(RuleRow.project_id == project_id, RuleRow.type_id == type_id)
+    names = tuple(db.scalars(query.order_by(RuleRow.position)))
+    return [types.Touched(where="rules", noun="rule", count=len(names), names=names, bars=True)]
+
+
+def _merge(db: Session, project_id: int, _account_id: int | None, type_id: int, into: int) -> None:
+    mine = (RuleRow.project_id == project_id) & (RuleRow.type_id == type_id)
+    changed = update(RuleRow).where(mine).values(type_id=into, version=RuleRow.version + 1)
+    if db.scalars(changed.returning(RuleRow.id)).all():
+        bump(db, project_id, PLACE)
+
+
+types.register_user("rules", types.TypeUser(touched=_touched, merge=_merge, retire=lambda *_: None))

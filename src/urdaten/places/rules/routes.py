@@ -3,23 +3,24 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 
 from urdaten.places.desk.wire import StavePage
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.pipeline import wire as staves
 from urdaten.places.rules import acts
-from urdaten.places.rules.wire import ExampleShown, RuleShown, RuleWish, TrialShown
+from urdaten.places.rules.wire import ChangedRuleWish, ExampleShown, RuleShown, RuleWish, TrialShown
 from urdaten.places.team.acts import Project
-from urdaten.places.team.wire import OfProject
-from urdaten.platform.web import Db, Lead
+from urdaten.places.team.wire import Annotator, Lead, OfProject
+from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/rules", tags=["rules"])
 
 
 def _draft(wish: RuleWish) -> acts.RuleDraft:
-    values = wish.model_dump()
+    values = wish.model_dump(exclude={"version"})
     examples = {name: tuple(values[name]) for name in ("must_find", "must_not_find")}
     return acts.RuleDraft(**values | examples)
 
@@ -52,8 +53,8 @@ def add(wish: RuleWish, project: OfProject, _me: Lead, db: Db) -> RuleShown:
 
 
 @router.put("/{rule_id}", operation_id="changeRule")
-def change(rule_id: int, wish: RuleWish, project: OfProject, _me: Lead, db: Db) -> RuleShown:
-    return _shown(db, project, [acts.change_rule(db, project.id, rule_id, _draft(wish))])[0]
+def change(rule_id: int, wish: ChangedRuleWish, project: OfProject, _me: Lead, db: Db) -> RuleShown:
+    return _shown(db, project, [acts.change_rule(db, project.id, rule_id, _draft(wish), wish.version)])[0]
 
 
 @router.delete("/{rule_id}", status_code=204, operation_id="removeRule")
@@ -62,7 +63,7 @@ def remove(rule_id: int, project: OfProject, _me: Lead, db: Db) -> None:
 
 
 @router.post("/try", operation_id="tryRule")
-def try_rule(wish: RuleWish, project: OfProject, db: Db) -> TrialShown:
+def try_rule(wish: RuleWish, project: OfProject, _me: Annotator, db: Db) -> TrialShown:
     draft = _draft(wish)
     results = acts.try_rule(draft, project.language)
     finds = pipeline.count_rule(db, project, draft.line_rule())
@@ -70,6 +71,8 @@ def try_rule(wish: RuleWish, project: OfProject, db: Db) -> TrialShown:
 
 
 @router.get("/{rule_id}/finds", operation_id="readRuleFinds")
-def finds(rule_id: int, project: OfProject, db: Db, outcome: str = "") -> StavePage:
+def finds(
+    rule_id: int, project: OfProject, db: Db, outcome: Annotated[str, Query(max_length=40)] = ""
+) -> StavePage:
     rule = acts.read_rule(db, project.id, rule_id)
     return staves.finds_page(db, project, "rules", rule.name, outcome)

@@ -24,3 +24,5 @@ class RuleRow(Base, Stamped):
     must_not_find: Mapped[list[str]] = mapped_column(ARRAY(String))
     on: Mapped[bool]
     position: Mapped[int]
+    # Rises with every change, so that nobody overwrites what they have not seen.
+    version: Mapped[int] = mapped_column(default=1)

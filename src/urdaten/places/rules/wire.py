@@ -2,27 +2,36 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from pydantic import Field
 
 from urdaten.places.desk.wire import SpanShown
-from urdaten.places.team.wire import Shown, Wire
+from urdaten.places.team.wire import Seen, Shown, Wire
+
+Example = Annotated[str, Field(max_length=20_000)]
 
 
 class RuleWish(Wire):
     name: str = Field(max_length=80)
-    type: str
+    type: str = Field(max_length=40, description="code of a type")
     pattern: str = Field(
         max_length=4000,
         description="a regular expression held against each line; a group named `mark` is what is marked",
     )
-    must_find: list[str] = Field(default=[], max_length=200)
-    must_not_find: list[str] = Field(default=[], max_length=200)
+    must_find: list[Example] = Field(default=[], max_length=200)
+    must_not_find: list[Example] = Field(default=[], max_length=200)
     about: str = Field(default="", max_length=4000, description="in words, what it is for")
     on: bool = True
 
 
+class ChangedRuleWish(RuleWish):
+    version: Seen
+
+
 class RuleShown(Shown):
     id: int
+    version: int
     name: str
     type: str
     pattern: str

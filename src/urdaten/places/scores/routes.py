@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 
 from urdaten.places.desk.wire import StavePage
 from urdaten.places.scores import acts
 from urdaten.places.scores.wire import ScorecardHead, ScorecardShown
 from urdaten.places.tagger.wire import JobShown
-from urdaten.places.team.wire import OfProject
-from urdaten.platform.web import Db, Lead
+from urdaten.places.team.wire import Lead, OfProject
+from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/scorecards", tags=["scores"])
 
@@ -54,5 +54,11 @@ def remove(scorecard_id: int, project: OfProject, _me: Lead, db: Db) -> None:
 
 
 @router.get("/{scorecard_id}/sentences", operation_id="readScoredSentences")
-def sentences(scorecard_id: int, project: OfProject, db: Db, type: str = "", outcome: str = "") -> StavePage:
+def sentences(
+    scorecard_id: int,
+    project: OfProject,
+    db: Db,
+    type: Annotated[str, Query(max_length=40)] = "",
+    outcome: Annotated[str, Query(max_length=40)] = "",
+) -> StavePage:
     return acts.sentences_behind(db, project, scorecard_id, type, outcome)

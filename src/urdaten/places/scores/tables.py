@@ -33,7 +33,9 @@ class ScoredSentenceRow(Base):
     scorecard_id: Mapped[int] = mapped_column(
         ForeignKey("scorecard.id", ondelete="CASCADE"), primary_key=True
     )
-    sentence_id: Mapped[int] = mapped_column(ForeignKey("sentence.id", ondelete="CASCADE"), primary_key=True)
+    sentence_id: Mapped[int] = mapped_column(
+        ForeignKey("sentence.id", ondelete="CASCADE"), primary_key=True, index=True
+    )
     gold: Mapped[list[list[Any]]] = mapped_column(JSON)
     found: Mapped[list[list[Any]]] = mapped_column(JSON)
     # "TYPE outcome" for each outcome in the sentence: right, missed or surplus.

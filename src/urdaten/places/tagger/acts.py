@@ -8,7 +8,8 @@ from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import func, select, update
+from sqlalchemy import cast, func, select, update
+from sqlalchemy.dialects.postgresql import JSONPATH
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span
@@ -272,7 +273,7 @@ def model_in_use(db: Session, project_id: int) -> TaggerInUse | None:
     model, made_from = db.execute(
         select(TrainingRow.model, TrainingRow.made_from).where(TrainingRow.id == number)
     ).one()
-    present = types.type_codes(db, project_id)
+    present = types.present_codes(db, project_id)
     codes = {
         learnt: present[number] for learnt, number in made_from["type_numbers"].items() if number in present
     }
@@ -311,3 +312,18 @@ def is_live(training: Training) -> bool:
 def ended_badly(training: Training) -> bool:
     """Did it end without a model, or lose it to a new format, so that it can be run again?"""
     return training.job is not None and training.job.state in ENDED and not training.has_model
+
+
+def _touched(db: Session, project_id: int, type_id: int) -> list[types.Touched]:
+    """Taggers that find spans of the type; they go on under the type that it becomes part of, or leave it out."""
+    learnt = func.jsonb_path_exists(
+        TrainingRow.made_from,
+        cast("$.type_numbers.* ? (@ == $number)", JSONPATH),
+        func.jsonb_build_object("number", type_id),
+    )
+    query = select(TrainingRow.name).where(TrainingRow.project_id == project_id, learnt)
+    names = tuple(db.scalars(query.order_by(TrainingRow.id)))
+    return [types.Touched(where="taggers", noun="tagger", count=len(names), names=names)]
+
+
+types.register_user("tagger", types.TypeUser(touched=_touched, merge=lambda *_: None, retire=lambda *_: None))

@@ -32,9 +32,9 @@ from urdaten.places.tagger.wire import (
     WordClassShown,
 )
 from urdaten.places.team import acts as team
-from urdaten.places.team.wire import OfProject
+from urdaten.places.team.wire import Lead, OfProject
 from urdaten.platform.revisions import bump
-from urdaten.platform.web import Db, Lead, Me
+from urdaten.platform.web import Db, Me
 
 router = APIRouter(prefix="/api/projects/{project}/trainings", tags=["tagger"])
 # The same for every project.

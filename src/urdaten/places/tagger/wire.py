@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Annotated
 
 from pydantic import Field
 
 from urdaten.core.tagger import PRESETS
 from urdaten.places.team.wire import Shown, Wire
 
+MOST_NUMBER = 2**31 - 1
 _STANDARD = PRESETS["thorough"]
 
 
@@ -49,23 +51,27 @@ class FeatureShown(Shown):
 class SettingsWish(Wire):
     """Values out of range are answered with what is allowed."""
 
-    method: str = _STANDARD.method
-    coding: str = _STANDARD.coding
-    optimiser: str = _STANDARD.optimiser
-    epochs: int = _STANDARD.epochs
-    patience: int = _STANDARD.patience
+    method: Annotated[str, Field(max_length=40)] = _STANDARD.method
+    coding: Annotated[str, Field(max_length=40)] = _STANDARD.coding
+    optimiser: Annotated[str, Field(max_length=40)] = _STANDARD.optimiser
+    epochs: Annotated[int, Field(ge=-MOST_NUMBER, le=MOST_NUMBER)] = _STANDARD.epochs
+    patience: Annotated[int, Field(ge=-MOST_NUMBER, le=MOST_NUMBER)] = _STANDARD.patience
     rate: float = _STANDARD.rate
     l2: float = _STANDARD.l2
     l1: float = _STANDARD.l1
-    batch: int = _STANDARD.batch
+    batch: Annotated[int, Field(ge=-MOST_NUMBER, le=MOST_NUMBER)] = _STANDARD.batch
     blank: float = _STANDARD.blank
     prune: float = _STANDARD.prune
     file_megabytes: float = _STANDARD.file_megabytes
-    seconds: int = _STANDARD.seconds
-    megabytes: int = _STANDARD.megabytes
-    seed: int = _STANDARD.seed
-    features: list[str] = Field(default_factory=lambda: list(_STANDARD.features))
-    types: list[str] = Field(default_factory=list, description="codes to learn; none means all")
+    seconds: Annotated[int, Field(ge=-MOST_NUMBER, le=MOST_NUMBER)] = _STANDARD.seconds
+    megabytes: Annotated[int, Field(ge=-MOST_NUMBER, le=MOST_NUMBER)] = _STANDARD.megabytes
+    seed: Annotated[int, Field(ge=-MOST_NUMBER, le=MOST_NUMBER)] = _STANDARD.seed
+    features: list[Annotated[str, Field(max_length=40)]] = Field(
+        default_factory=lambda: list(_STANDARD.features), max_length=100
+    )
+    types: list[Annotated[str, Field(max_length=40)]] = Field(
+        default_factory=list, max_length=1000, description="codes to learn; none means all"
+    )
 
 
 class PresetShown(Shown):
@@ -151,7 +157,11 @@ class TrainingShown(Shown):
 
 
 class RetrainingWish(Wire):
-    after: int = Field(description="signings after which the tagger is trained anew; 0 for never")
+    after: int = Field(
+        ge=-MOST_NUMBER,
+        le=MOST_NUMBER,
+        description="signings after which the tagger is trained anew; 0 for never",
+    )
 
 
 class RetrainingShown(Shown):

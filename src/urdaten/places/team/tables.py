@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from sqlalchemy import ARRAY, String
+from datetime import datetime
+
+from sqlalchemy import ARRAY, ForeignKey, String
 from sqlalchemy.orm import Mapped, mapped_column
 
 from urdaten.platform.database import Base, Stamped
@@ -23,3 +25,34 @@ class ProjectRow(Base, Stamped):
     overlap: Mapped[str]
     # After how many signings the tagger is trained anew in the background; 0 for never.
     retrain_after: Mapped[int]
+    # Since when it lies in the bin.
+    removed_at: Mapped[datetime | None]
+
+
+class MembershipRow(Base, Stamped):
+    """Somebody belongs to a project."""
+
+    __tablename__ = "membership"
+
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), primary_key=True)
+    account_id: Mapped[int] = mapped_column(
+        ForeignKey("account.id", ondelete="CASCADE"), primary_key=True, index=True
+    )
+    role: Mapped[str]
+
+
+class InvitationRow(Base, Stamped):
+    """A link that makes somebody a member, once. Its token is kept as a hash."""
+
+    __tablename__ = "invitation"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    token_hash: Mapped[str] = mapped_column(unique=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), index=True)
+    role: Mapped[str]
+    # For whom, as the lead noted it.
+    note: Mapped[str]
+    made_by: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    expires_at: Mapped[datetime]
+    used_at: Mapped[datetime | None]
+    used_by: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))

@@ -1,14 +1,15 @@
-"""Wire models of sign-in and projects, and the dependency that reads a path's project."""
+"""Wire models of people and projects, and the classes of routes that a project has."""
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Annotated
 
-from fastapi import Depends
-from pydantic import BaseModel, ConfigDict, field_validator
+from fastapi import Depends, Path
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, field_validator
 
-from urdaten.places.team.acts import Project, project_by_slug
-from urdaten.platform.accounts import Role
+from urdaten.places.team.acts import Belonging, Project, Role, belonging
+from urdaten.platform.sessions import SignedIn
 from urdaten.platform.web import Db, Me
 
 
@@ -29,7 +30,7 @@ class Wire(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    @field_validator("*", mode="before")
+    @field_validator("*", mode="after")
     @classmethod
     def _storable(cls, value: object) -> object:
         _refuse_what_cannot_be_kept(value)
@@ -42,33 +43,178 @@ class Shown(BaseModel):
     model_config = ConfigDict(from_attributes=True)
 
 
+# What nobody writes by hand, and what somebody may write at length.
+Name = Annotated[str, StringConstraints(max_length=200)]
+Secret = Annotated[str, StringConstraints(max_length=400)]
+
+
+Seen = Annotated[
+    int,
+    Field(
+        ge=0, le=2**31 - 1, description="the version that you saw; another one is answered with 409 and both"
+    ),
+]
+
+
 class SignInWish(Wire):
     """Login and password, exactly as typed."""
 
-    login: str
-    password: str
+    login: Name
+    password: Secret
 
 
 class LinkWish(Wire):
-    token: str
+    token: Secret
 
 
 class PersonShown(Shown):
     id: int
     login: str
     name: str
-    role: Role
+    keeper: bool = Field(description="looks after the server")
+
+
+class AccountShown(PersonShown):
+    active: bool = Field(description="can sign in")
+
+
+class AccountWish(Wire):
+    """What a server keeper changes of an account; what is left out stays."""
+
+    active: bool | None = None
+    keeper: bool | None = None
+
+
+class NewAccountWish(Wire):
+    login: Name
+    name: Name
+    password: Secret
+
+
+class NameWish(Wire):
+    name: Name
+
+
+class PasswordWish(Wire):
+    old: Secret
+    new: Secret
+
+
+class SessionShown(Shown):
+    id: int
+    agent: str = Field(description="what the browser calls itself")
+    created_at: datetime
+    seen_at: datetime
+    ends_at: datetime
+    own: bool = Field(description="the session that asks")
 
 
 class ProjectShown(Shown):
     slug: str
     name: str
     language: str
+    role: Role = Field(description="what you are in it")
+    created_at: datetime
+    removed_at: datetime | None = Field(description="since when it lies in the bin")
 
 
-def _project(project: str, db: Db, _me: Me) -> Project:
-    return project_by_slug(db, project)
+class LanguageShown(Shown):
+    code: str
+    name: str
 
 
-# Asking for the project asks for a session too: no route of a project is open to strangers.
+class MemberShown(Shown):
+    id: int
+    login: str
+    name: str
+    role: Role
+    active: bool = Field(description="can sign in")
+    since: datetime
+
+
+class RoleWish(Wire):
+    role: Role
+
+
+class InvitationWish(Wire):
+    role: Role
+    note: str = Field(default="", max_length=400, description="for whom")
+
+
+class InvitationShown(Shown):
+    id: int
+    role: Role
+    note: str
+    made_by: str
+    created_at: datetime
+    expires_at: datetime
+
+
+class NewInvitationShown(InvitationShown):
+    token: str = Field(description="stands behind the # of the link; shown this once")
+
+
+class TeamShown(Shown):
+    members: list[MemberShown]
+    invitations: list[InvitationShown] = Field(description="those that stand; for leads alone")
+
+
+class TokenWish(Wire):
+    token: Secret
+
+
+class WelcomeShown(Shown):
+    slug: str
+    project: str
+    role: Role
+    invited_by: str
+
+
+class JoinWish(Wire):
+    """Take up an invitation with a new account."""
+
+    token: Secret
+    login: Name
+    name: Name
+    password: Secret
+
+
+Slug = Annotated[str, Path(max_length=60)]
+
+
+def member(project: Slug, db: Db, me: Me) -> Belonging:
+    """Class of routes: member. Anybody who belongs to the project, readers too."""
+    return belonging(db, project, me.id)
+
+
+Belongs = Annotated[Belonging, Depends(member)]
+
+
+def _project(belongs: Belongs) -> Project:
+    return belongs.project
+
+
+def annotator(belongs: Belongs, me: Me) -> SignedIn:
+    """Class of routes: annotator. Annotators and leads."""
+    belongs.must_annotate()
+    return me
+
+
+def lead(belongs: Belongs, me: Me) -> SignedIn:
+    """Class of routes: lead. Leads alone."""
+    belongs.must_lead()
+    return me
+
+
+def binned(project: Slug, db: Db, me: Me) -> Belonging:
+    """Class of routes: lead of a project in the bin."""
+    found = belonging(db, project, me.id, in_bin=True)
+    found.must_lead()
+    return found
+
+
+# Whoever asks for the project belongs to it: no route of a project is open to strangers.
 OfProject = Annotated[Project, Depends(_project)]
+Annotator = Annotated[SignedIn, Depends(annotator)]
+Lead = Annotated[SignedIn, Depends(lead)]
+Binned = Annotated[Belonging, Depends(binned)]

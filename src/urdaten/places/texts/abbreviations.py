@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 
 import regex
@@ -36,7 +36,9 @@ def read_abbreviations(db: Session, project: Project) -> Abbreviations:
     return Abbreviations(own=sorted(project.abbreviations), suggested=suggested)
 
 
-def set_abbreviations(db: Session, project: Project, words: Iterable[str], untouched: Collection[int]) -> int:
+def set_abbreviations(
+    db: Session, project: Project, words: Iterable[str], untouched: Callable[[], Collection[int]]
+) -> int:
     """Give the project these abbreviations and split its untouched texts anew; how many of them changed.
 
     Words may have their stop or not. Raises BadInput for what is no abbreviation.

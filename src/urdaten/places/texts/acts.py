@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import hashlib
 from bisect import bisect_right
-from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Iterable, Sequence
+from dataclasses import asdict, dataclass
 from datetime import date
 from functools import lru_cache
 
@@ -15,10 +15,11 @@ from sqlalchemy.orm import Session
 from urdaten.core.spans import Span
 from urdaten.core.text import Analysis, Vocabulary, analyse, analyse_many
 from urdaten.errors import BadInput, Clash, NotFound
-from urdaten.places.team.acts import Project
+from urdaten.places.team.acts import Project, hold_overlap
 from urdaten.places.texts.tables import SentenceRow, TextRow
-from urdaten.platform.database import among
+from urdaten.platform.database import among, copy_rows
 from urdaten.platform.revisions import bump
+from urdaten.platform.versions import check_seen
 
 SPLITS = ("train", "dev", "test", "none")
 MOST_CODE_POINTS = 1_000_000
@@ -42,6 +43,7 @@ class Text(TextDraft):
     id: int
     body: str
     position: int
+    version: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -64,6 +66,7 @@ def _text(row: TextRow) -> Text:
         dated=row.dated,
         split=row.split,
         position=row.position,
+        version=row.version,
     )
 
 
@@ -134,42 +137,49 @@ def add_texts(db: Session, project: Project, drafts: Sequence[tuple[TextDraft, s
         position += 1
     db.add_all(rows)
     db.flush()
-    db.add_all(
-        SentenceRow(text_id=row.id, number=number, start=start, end=end)
-        for row, analysis in zip(rows, analyses, strict=True)
-        for number, (start, end) in enumerate(analysis.sentence_bounds())
+    _add_sentences(
+        db,
+        (
+            (row.id, number, start, end)
+            for row, analysis in zip(rows, analyses, strict=True)
+            for number, (start, end) in enumerate(analysis.sentence_bounds())
+        ),
     )
-    db.flush()
     bump(db, project_id, PLACE)
     return [_text(row) for row in rows]
 
 
-def split_again(db: Session, project: Project, text_ids: Collection[int]) -> int:
-    """Split texts in which nothing is marked as they would be split now; how many of them changed."""
+def split_again(db: Session, project: Project, untouched: Callable[[], Collection[int]]) -> int:
+    """Split texts in which nothing is marked as they would be split now; how many of them changed.
+
+    untouched: which texts those are, asked again while nobody can mark anything.
+    """
+    hold_overlap(db, project.id, to_change=True)
+    text_ids = set(untouched())
     texts = [text for text in all_texts(db, project.id) if text.id in text_ids]
     bodies = [text.body for text in texts]
     analyses = analyse_many(bodies, project.language, abbreviations=project.abbreviations)
     before = sentences_of(db, [text.id for text in texts])
     changed: list[int] = []
-    rows: list[SentenceRow] = []
+    rows: list[tuple[int, int, int, int]] = []
     for text, analysis in zip(texts, analyses, strict=True):
         bounds = analysis.sentence_bounds()
         if bounds != [(sentence.start, sentence.end) for sentence in before[text.id]]:
             changed.append(text.id)
-            rows += [
-                SentenceRow(text_id=text.id, number=number, start=start, end=end)
-                for number, (start, end) in enumerate(bounds)
-            ]
+            rows += [(text.id, number, start, end) for number, (start, end) in enumerate(bounds)]
     if changed:
         db.execute(delete(SentenceRow).where(SentenceRow.text_id.in_(changed)))
-        db.add_all(rows)
-        db.flush()
+        _add_sentences(db, rows)
         bump(db, project.id, PLACE)
     return len(changed)
 
 
-def _own(db: Session, project_id: int, text_id: int) -> TextRow:
-    row = db.get(TextRow, text_id)
+def _add_sentences(db: Session, rows: Iterable[tuple[int, int, int, int]]) -> None:
+    copy_rows(db, "sentence", ("text_id", "number", "start", "end"), rows)
+
+
+def _own(db: Session, project_id: int, text_id: int, *, to_change: bool = False) -> TextRow:
+    row = db.get(TextRow, text_id, with_for_update=to_change or None)
     if row is None or row.project_id != project_id:
         raise NotFound(f"There is no text {text_id} in this project; it may have been removed.")
     return row
@@ -179,28 +189,38 @@ def read_text(db: Session, project_id: int, text_id: int) -> Text:
     return _text(_own(db, project_id, text_id))
 
 
-def change_text(db: Session, project_id: int, text_id: int, draft: TextDraft) -> Text:
-    """The text with a new title, group, date or split."""
-    row = _own(db, project_id, text_id)
+def change_text(db: Session, project_id: int, text_id: int, draft: TextDraft, version: int) -> Text:
+    """The text with another title, group, date or split; its body never changes.
+
+    Raises BadInput, and StaleWrite when it is not in the version that was seen.
+    """
+    row = _own(db, project_id, text_id, to_change=True)
     _check(draft)
+    stands = {name: getattr(row, name) for name in (*TextDraft.__dataclass_fields__, "version")}
+    check_seen(f"“{row.title}”", stands, asdict(draft), version)
     row.title, row.group, row.dated, row.split = (
         draft.title.strip(),
         draft.group.strip(),
         draft.dated,
         draft.split,
     )
+    row.version += 1
     db.flush()
     bump(db, project_id, PLACE)
     return _text(row)
 
 
-def remove_text(db: Session, project_id: int, text_id: int, signed: int) -> None:
-    """Remove a text without signed sentences. Raises Clash otherwise."""
-    row = _own(db, project_id, text_id)
-    if signed:
+def remove_text(db: Session, project_id: int, text_id: int, signed: Callable[[], int]) -> None:
+    """Remove a text without signed sentences. Raises Clash otherwise.
+
+    signed: how many signatures stand in it, asked while nobody can sign anything.
+    """
+    hold_overlap(db, project_id, to_change=True)
+    row = _own(db, project_id, text_id, to_change=True)
+    if count := signed():
         raise Clash(
-            f"“{row.title}” has {signed} signed {'sentence' if signed == 1 else 'sentences'}; "
-            "take back the signings at the Desk before you remove it."
+            f"“{row.title}” has {count} signed {'sentence' if count == 1 else 'sentences'}; "
+            "withdraw the signatures at the Desk before you delete it."
         )
     db.delete(row)
     db.flush()
@@ -345,8 +365,22 @@ def text_index(project_id: int) -> Subquery:
     )
 
 
-def read_sentence(db: Session, project_id: int, sentence_id: int) -> tuple[Text, Sentence]:
-    row = db.get(SentenceRow, sentence_id)
+def sentences_there(db: Session, project_id: int, sentence_ids: Iterable[int]) -> set[int]:
+    """Which of these sentences the project still has."""
+    query = select(SentenceRow.id).join(TextRow, TextRow.id == SentenceRow.text_id)
+    return set(db.scalars(query.where(TextRow.project_id == project_id, among(SentenceRow.id, sentence_ids))))
+
+
+def count_all_sentences(db: Session, project_id: int) -> int:
+    query = select(func.count(SentenceRow.id)).join(TextRow, TextRow.id == SentenceRow.text_id)
+    return db.scalar(query.where(TextRow.project_id == project_id)) or 0
+
+
+def read_sentence(
+    db: Session, project_id: int, sentence_id: int, *, anew: bool = False
+) -> tuple[Text, Sentence]:
+    """A sentence with its text, looked up anew if that is asked for. Raises NotFound."""
+    row = db.get(SentenceRow, sentence_id, populate_existing=anew)
     if row is None:
         raise NotFound(f"There is no sentence {sentence_id}; its text may have been removed.")
     return read_text(db, project_id, row.text_id), _sentence(row)

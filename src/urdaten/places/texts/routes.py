@@ -9,11 +9,12 @@ from fastapi import APIRouter, Query
 
 from urdaten.places.desk import acts as desk
 from urdaten.places.team.acts import project_by_id
-from urdaten.places.team.wire import OfProject
+from urdaten.places.team.wire import Annotator, Lead, OfProject
 from urdaten.places.texts import abbreviations, acts
 from urdaten.places.texts.wire import (
     AbbreviationsShown,
     AbbreviationsWish,
+    ChangedTextWish,
     NewTextWish,
     SentenceState,
     TextHead,
@@ -21,7 +22,7 @@ from urdaten.places.texts.wire import (
     TextShown,
     TextWish,
 )
-from urdaten.platform.web import Db, Lead, Me
+from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/texts", tags=["texts"])
 OPENING = 120
@@ -56,7 +57,7 @@ def read_page(
     after: int | None = None,
     limit: Annotated[int, Query(ge=1, le=500)] = 200,
     search: Annotated[str, Query(max_length=200)] = "",
-    split: str = "",
+    split: Annotated[str, Query(max_length=40)] = "",
 ) -> TextPage:
     texts = acts.page_of_texts(db, project.id, after=after, limit=limit + 1, search=search, split=split)
     more, texts = len(texts) > limit, texts[:limit]
@@ -91,8 +92,9 @@ def read_abbreviations(project: OfProject, db: Db) -> AbbreviationsShown:
 @router.put("/abbreviations", operation_id="setAbbreviations")
 def set_abbreviations(wish: AbbreviationsWish, project: OfProject, _me: Lead, db: Db) -> AbbreviationsShown:
     """Set the project's abbreviations. Texts in which nobody has marked anything yet are split anew by them."""
-    untouched = desk.untouched_texts(db, project.id)
-    changed = abbreviations.set_abbreviations(db, project, wish.words, untouched)
+    changed = abbreviations.set_abbreviations(
+        db, project, wish.words, lambda: desk.untouched_texts(db, project.id)
+    )
     found = abbreviations.read_abbreviations(db, project_by_id(db, project.id))
     return AbbreviationsShown.model_validate(asdict(found) | {"split_anew": changed})
 
@@ -103,17 +105,16 @@ def read(text_id: int, project: OfProject, db: Db) -> TextShown:
 
 
 @router.post("", status_code=201, operation_id="addText")
-def add(wish: NewTextWish, project: OfProject, _me: Me, db: Db) -> TextShown:
+def add(wish: NewTextWish, project: OfProject, _me: Annotator, db: Db) -> TextShown:
     (text,) = acts.add_texts(db, project, [(_draft(wish), wish.body)])
     return _shown(db, text)
 
 
 @router.put("/{text_id}", operation_id="changeText")
-def change(text_id: int, wish: TextWish, project: OfProject, _me: Lead, db: Db) -> TextShown:
-    return _shown(db, acts.change_text(db, project.id, text_id, _draft(wish)))
+def change(text_id: int, wish: ChangedTextWish, project: OfProject, _me: Lead, db: Db) -> TextShown:
+    return _shown(db, acts.change_text(db, project.id, text_id, _draft(wish), wish.version))
 
 
 @router.delete("/{text_id}", status_code=204, operation_id="removeText")
 def remove(text_id: int, project: OfProject, _me: Lead, db: Db) -> None:
-    acts.read_text(db, project.id, text_id)
-    acts.remove_text(db, project.id, text_id, desk.tallies(db, project.id, [text_id])[text_id].signed)
+    acts.remove_text(db, project.id, text_id, lambda: desk.signed_in_any_layer(db, project.id, text_id))

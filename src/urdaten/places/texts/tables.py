@@ -17,6 +17,8 @@ class TextRow(Base, Stamped):
     __table_args__ = (
         UniqueConstraint("project_id", "body_digest"),
         Index("ix_text_reading_order", "project_id", "position", "id"),
+        Index("ix_text_project_id_split", "project_id", "split"),
+        Index("ix_text_project_id_group", "project_id", "group"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -28,6 +30,8 @@ class TextRow(Base, Stamped):
     dated: Mapped[date | None]
     split: Mapped[str]
     position: Mapped[int]
+    # Rises with every change, so that nobody overwrites what they have not seen.
+    version: Mapped[int] = mapped_column(default=1)
 
 
 class SentenceRow(Base):

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import Annotated
 
 from pydantic import Field
 
-from urdaten.places.team.wire import Shown, Wire
+from urdaten.places.team.wire import Seen, Shown, Wire
 
 
 class TextWish(Wire):
@@ -15,16 +16,22 @@ class TextWish(Wire):
     title: str = Field(max_length=200)
     group: str = Field(default="", max_length=200)
     dated: date | None = None
-    split: str = "none"
+    split: str = Field(default="none", max_length=40)
+
+
+class ChangedTextWish(TextWish):
+    version: Seen
 
 
 class NewTextWish(TextWish):
     # The body is kept to the letter: white space is part of it.
-    body: str = Field(json_schema_extra={"maxLength": 1_000_000})
+    body: str = Field(max_length=4_000_000, json_schema_extra={"maxLength": 1_000_000})
 
 
 class AbbreviationsWish(Wire):
-    words: list[str] = Field(description="with or without their stop; all that the project shall have")
+    words: list[Annotated[str, Field(max_length=100)]] = Field(
+        max_length=5000, description="with or without their stop; all that the project has then"
+    )
 
 
 class AbbreviationsShown(Shown):
@@ -67,4 +74,5 @@ class TextShown(Shown):
     dated: date | None
     split: str
     body: str
+    version: int
     sentences: list[SentenceState]

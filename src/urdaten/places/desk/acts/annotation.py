@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span
-from urdaten.places.desk.tables import AnnotationRow, SpanRow, TurnedDownRow
+from urdaten.places.desk.acts.layers import gold_of, in_layer
+from urdaten.places.desk.tables import AnnotationRow, LayerRow, QuestionRow, SpanRow, TurnedDownRow
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 from urdaten.platform.database import among
@@ -20,7 +22,7 @@ UNTOUCHED, DRAFT, SIGNED = "untouched", "draft", "signed"
 
 @dataclass(frozen=True, kw_only=True)
 class Annotation:
-    """What stands in a sentence."""
+    """What stands in a sentence, in one layer."""
 
     state: str = UNTOUCHED
     version: int = 0
@@ -29,44 +31,61 @@ class Annotation:
     turned_down: tuple[Span, ...] = ()
     question: str = ""
     answer: str = ""
+    # Whose signing it is, and of when; None for both where it is not signed.
     signed_by: int | None = None
+    signed_at: datetime | None = None
 
 
-def states_of(db: Session, sentence_ids: Iterable[int]) -> dict[int, Annotation]:
-    """What stands in each sentence; untouched ones are absent."""
+def states_of(db: Session, sentence_ids: Iterable[int], layer: int | None = None) -> dict[int, Annotation]:
+    """What stands in each sentence, in gold unless another layer is named; untouched ones are absent."""
     ids = list(sentence_ids)
-    rows = db.scalars(select(AnnotationRow).where(among(AnnotationRow.sentence_id, ids))).all()
+    query = (
+        select(AnnotationRow, LayerRow.project_id, QuestionRow.words, QuestionRow.answer)
+        .join(LayerRow, LayerRow.id == AnnotationRow.layer_id)
+        .outerjoin(QuestionRow, QuestionRow.annotation_id == AnnotationRow.id)
+        .where(among(AnnotationRow.sentence_id, ids), in_layer(layer))
+    )
+    rows = db.execute(query).all()
     if not rows:
         return {}
-    codes = types.type_codes(db, rows[0].project_id)
-    spans = _spans(db, SpanRow, ids, codes)
-    turned_down = _spans(db, TurnedDownRow, ids, codes)
+    codes = types.type_codes(db, rows[0][1])
+    spans = _spans(db, SpanRow, ids, layer, codes)
+    turned_down = _spans(db, TurnedDownRow, ids, layer, codes)
     return {
         row.sentence_id: Annotation(
             state=row.state,
             version=row.version,
             spans=spans.get(row.sentence_id, ()),
             turned_down=turned_down.get(row.sentence_id, ()),
-            question=row.question,
-            answer=row.answer,
+            question=words or "",
+            answer=answer or "",
             signed_by=row.signed_by,
+            signed_at=row.signed_at,
         )
-        for row in rows
+        for row, _, words, answer in rows
     }
 
 
 def _spans(
-    db: Session, table: type[SpanRow | TurnedDownRow], ids: list[int], codes: Mapping[int, str]
+    db: Session,
+    table: type[SpanRow | TurnedDownRow],
+    ids: list[int],
+    layer: int | None,
+    codes: Mapping[int, str],
 ) -> dict[int, tuple[Span, ...]]:
     found: dict[int, list[Span]] = {}
-    query = select(table.sentence_id, table.start, table.end, table.type_id)
-    for sentence, start, end, kind in db.execute(query.where(among(table.sentence_id, ids))):
+    query = (
+        select(AnnotationRow.sentence_id, table.start, table.end, table.type_id)
+        .join(table, table.annotation_id == AnnotationRow.id)
+        .where(among(AnnotationRow.sentence_id, ids), in_layer(layer))
+    )
+    for sentence, start, end, kind in db.execute(query):
         found.setdefault(sentence, []).append(Span(start, end, codes[kind], "gold"))
     return {sentence: tuple(sorted(spans)) for sentence, spans in found.items()}
 
 
-def annotation_of(db: Session, sentence_id: int) -> Annotation:
-    return states_of(db, [sentence_id]).get(sentence_id, Annotation())
+def annotation_of(db: Session, sentence_id: int, layer: int | None = None) -> Annotation:
+    return states_of(db, [sentence_id], layer).get(sentence_id, Annotation())
 
 
 def signed_versions(db: Session, project_id: int, splits: Sequence[str]) -> dict[int, int]:
@@ -75,7 +94,8 @@ def signed_versions(db: Session, project_id: int, splits: Sequence[str]) -> dict
     query = (
         select(AnnotationRow.sentence_id, AnnotationRow.version)
         .join(index, index.c.id == AnnotationRow.sentence_id)
-        .where(AnnotationRow.state == SIGNED, index.c.split.in_(splits))
+        .where(AnnotationRow.layer_id == gold_of(project_id), AnnotationRow.state == SIGNED)
+        .where(index.c.split.in_(splits))
     )
     return {sentence: version for sentence, version in db.execute(query)}
 
@@ -91,47 +111,64 @@ class Standing:
 
 
 def standings(db: Session, sentence_ids: Collection[int]) -> dict[int, Standing]:
-    """Of each sentence; untouched ones are absent."""
-    counting = (
-        select(SpanRow.sentence_id, func.count())
-        .where(among(SpanRow.sentence_id, sentence_ids))
-        .group_by(SpanRow.sentence_id)
+    """Of each sentence, in gold; untouched ones are absent."""
+    counted = func.count(SpanRow.id)
+    asked = func.bool_or((QuestionRow.words != "") & (QuestionRow.answer == ""))
+    query = (
+        select(AnnotationRow.sentence_id, AnnotationRow.state, counted, func.coalesce(asked, False))
+        .outerjoin(SpanRow, SpanRow.annotation_id == AnnotationRow.id)
+        .outerjoin(QuestionRow, QuestionRow.annotation_id == AnnotationRow.id)
+        .where(among(AnnotationRow.sentence_id, sentence_ids), in_layer(None))
+        .group_by(AnnotationRow.id)
     )
-    counts = {sentence: count for sentence, count in db.execute(counting)}
-    asked = (AnnotationRow.question != "") & (AnnotationRow.answer == "")
-    query = select(AnnotationRow.sentence_id, AnnotationRow.state, asked)
     return {
-        sentence: Standing(state=state, spans=counts.get(sentence, 0), asked=is_asked)
-        for sentence, state, is_asked in db.execute(
-            query.where(among(AnnotationRow.sentence_id, sentence_ids))
-        )
+        sentence: Standing(state=state, spans=count, asked=is_asked)
+        for sentence, state, count, is_asked in db.execute(query)
     }
 
 
-def as_json(annotation: Annotation) -> dict[str, Any]:
-    """As acts are logged; what is empty is left out, but for the spans."""
+def as_json(annotation: Annotation, name_of: Mapping[str, Any] | None = None) -> dict[str, Any]:
+    """As acts are logged, with each type as `name_of` has it, for the log its number; what is empty is left out, but
+    for the spans."""
 
     def listed(spans: Iterable[Span]) -> list[list[Any]]:
-        return [[span.start, span.end, span.type] for span in spans]
+        return [[span.start, span.end, name_of[span.type] if name_of else span.type] for span in spans]
 
     more = {
         "turned_down": listed(annotation.turned_down),
         "question": annotation.question,
         "answer": annotation.answer,
+        "signed_by": annotation.signed_by,
+        "signed_at": annotation.signed_at.isoformat() if annotation.signed_at else None,
     }
     return {"state": annotation.state, "spans": listed(annotation.spans)} | {
         name: value for name, value in more.items() if value
     }
 
 
-def from_json(values: Mapping[str, Any]) -> Annotation:
-    def read(name: str) -> tuple[Span, ...]:
-        return tuple(Span(start, end, code, "gold") for start, end, code in values.get(name, ()))
+def from_json(values: Mapping[str, Any], codes: Mapping[int, str]) -> Annotation:
+    """From the log. Raises KeyError for a type that is not among the codes."""
 
+    def read(name: str) -> tuple[Span, ...]:
+        return tuple(sorted(Span(a, b, codes[number], "gold") for a, b, number in values.get(name, ())))
+
+    at = values.get("signed_at")
     return Annotation(
         state=values["state"],
         spans=read("spans"),
         turned_down=read("turned_down"),
         question=values.get("question", ""),
         answer=values.get("answer", ""),
+        signed_by=values.get("signed_by"),
+        signed_at=datetime.fromisoformat(at) if at else None,
     )
+
+
+def shown(values: Mapping[str, Any], codes: Mapping[int, str]) -> dict[str, Any]:
+    """A logged state with codes in the place of numbers; a type that is not known goes by its number."""
+    named = {
+        name: [[a, b, codes.get(number, f"#{number}")] for a, b, number in values[name]]
+        for name in ("spans", "turned_down")
+        if name in values
+    }
+    return {**values, **named}

@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from uuid import uuid4
+from dataclasses import replace
+from datetime import UTC, datetime
+from uuid import UUID, uuid4
 
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span, check_span
 from urdaten.errors import BadInput, Clash
-from urdaten.places.desk.acts.annotation import DRAFT, SIGNED, UNTOUCHED, Annotation, states_of
+from urdaten.places.desk.acts.annotation import DRAFT, SIGNED, Annotation, states_of
+from urdaten.places.desk.acts.changing import is_done
+from urdaten.places.desk.acts.layers import gold_layer
 from urdaten.places.desk.acts.storing import Step, check_overlap, lock, log, store
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 
 ALIKE, CORRECT = "mark alike", "correct"
+LOOKED_THROUGH = ", looked through"
 MOST_AT_ONCE = 2000
 
 
@@ -24,17 +29,24 @@ def change_many(
     account_id: int | None,
     kind: str,
     wanted: Mapping[int, tuple[int, Sequence[Span]]],
+    *,
+    looked_through: bool = False,
+    token: UUID | None = None,
 ) -> int:
-    """Give sentences other spans, at once, to be undone at once; how many were changed.
+    """Give sentences other spans in gold, at once, to be undone at once; how many were changed.
 
-    wanted: by sentence the version that was seen and the spans it shall have. Signed sentences stay signed. All or none
-    are changed: raises BadInput for none or too many, BadSpan for spans that cannot stand, Clash when any of the
+    wanted: by sentence the version that was seen and the spans it is to have. Sentences that were signed are begun then,
+    unless the account says that it has looked through each of them: then they are signed by it, and the log says so. All
+    or none are changed: raises BadInput for none or too many, BadSpan for spans that cannot stand, Clash when any of the
     sentences has been changed since.
     """
     if not 0 < len(wanted) <= MOST_AT_ONCE:
         raise BadInput(f"Between 1 and {MOST_AT_ONCE} sentences are changed at once.", field="places")
     overlap = lock(db, project_id, list(wanted))
-    now = states_of(db, wanted)
+    if token is not None and is_done(db, project_id, account_id, token):
+        return len(wanted)
+    layer = gold_layer(db, project_id)
+    now = states_of(db, wanted, layer)
     blank = Annotation()
     held = [
         (text, sentence)
@@ -48,42 +60,46 @@ def change_many(
             f"{len(stale) + gone} of these sentences have been changed since they were shown; nothing was changed. "
             "Look through them anew.",
         )
-    types.type_numbers(db, project_id, {span.type for _, spans in wanted.values() for span in spans})
+    numbers = types.type_numbers(db, project_id, {s.type for _, spans in wanted.values() for s in spans})
+    present = types.type_codes(db, project_id)
+    moment = datetime.now(UTC)
     steps: dict[int, Step] = {}
     for text, sentence in held:
-        before, spans = now.get(sentence.id, blank), tuple(sorted(wanted[sentence.id][1]))
+        before = now.get(sentence.id, blank)
+        spans = tuple(sorted(replace(s, type=present[numbers[s.type]]) for s in wanted[sentence.id][1]))
         for span in spans:
             check_span(span.start, span.end, text.body)
             if not sentence.start <= span.start < span.end <= sentence.end:
                 raise BadInput("A span leaves its sentence.", field="places")
         check_overlap(spans, overlap)
-        state = DRAFT if before.state == UNTOUCHED else before.state
-        after = Annotation(
-            state=state,
-            spans=spans,
-            turned_down=before.turned_down,
-            question=before.question,
-            answer=before.answer,
-        )
+        after = replace(before, state=DRAFT, spans=spans, signed_by=None, signed_at=None)
+        if looked_through and before.state == SIGNED:
+            after = replace(after, state=SIGNED, signed_by=account_id, signed_at=moment)
         steps[sentence.id] = Step(before=before, after=after)
-    store(db, project_id, account_id, steps)
-    log(db, project_id, account_id, kind, steps, batch=uuid4())
+    store(db, project_id, layer, account_id, steps)
+    kind += LOOKED_THROUGH if looked_through else ""
+    log(db, project_id, layer, account_id, kind, steps, token=token, batch=uuid4())
     return len(steps)
 
 
 def sign_many(
-    db: Session, project_id: int, account_id: int | None, signings: Mapping[int, Sequence[Span]]
+    db: Session,
+    project_id: int,
+    account_id: int | None,
+    signings: Mapping[int, Sequence[Span]],
+    layer: int | None = None,
 ) -> None:
-    """Sign untouched sentences with the given spans, for loading gold that was settled elsewhere.
+    """Sign untouched sentences with the given spans, for loading what was settled elsewhere.
 
     The acts are logged but cannot be undone one by one. Spans are taken as checked.
     """
-    blank = Annotation()
+    layer = gold_layer(db, project_id) if layer is None else layer
+    blank, moment = Annotation(), datetime.now(UTC)
     by_kind: dict[str, dict[int, Step]] = {"sign": {}, "sign as empty": {}}
     for number, spans in signings.items():
-        after = Annotation(state=SIGNED, spans=tuple(sorted(spans)))
+        after = Annotation(state=SIGNED, spans=tuple(sorted(spans)), signed_by=account_id, signed_at=moment)
         by_kind["sign" if spans else "sign as empty"][number] = Step(before=blank, after=after)
     for kind, steps in by_kind.items():
         if steps:
-            store(db, project_id, account_id, steps)
-            log(db, project_id, account_id, kind, steps, standing="passed")
+            store(db, project_id, layer, account_id, steps)
+            log(db, project_id, layer, account_id, kind, steps, standing="passed")

@@ -8,12 +8,23 @@ from datetime import datetime
 from itertools import pairwise
 from statistics import mean
 
-from sqlalchemy import ColumnElement, Subquery, func, select
+from sqlalchemy import BigInteger, ColumnElement, Subquery, Text, cast, func, select
 from sqlalchemy.orm import Session, aliased
 
 from urdaten.core.spans import Overlap
 from urdaten.places.desk.acts.annotation import SIGNED
-from urdaten.places.desk.tables import ActRow, AnnotationRow, RoundRow, RoundTextRow, SpanRow, VerdictRow
+from urdaten.places.desk.acts.changing import SIGNING
+from urdaten.places.desk.acts.layers import gold_of
+from urdaten.places.desk.tables import (
+    ActRow,
+    AnnotationRow,
+    LayerRow,
+    QuestionRow,
+    RoundRow,
+    RoundTextRow,
+    SpanRow,
+    VerdictRow,
+)
 from urdaten.places.texts import acts as texts
 
 
@@ -30,15 +41,15 @@ def span_counts(db: Session, project_id: int) -> dict[int, int]:
     """Gold spans per type number."""
     query = (
         select(SpanRow.type_id, func.count())
-        .join(AnnotationRow, AnnotationRow.sentence_id == SpanRow.sentence_id)
-        .where(AnnotationRow.project_id == project_id)
+        .join(AnnotationRow, AnnotationRow.id == SpanRow.annotation_id)
+        .where(AnnotationRow.layer_id == gold_of(project_id))
         .group_by(SpanRow.type_id)
     )
     return {type_id: count for type_id, count in db.execute(query)}
 
 
 def untouched_texts(db: Session, project_id: int) -> set[int]:
-    """Texts in which nobody has ever marked or signed anything."""
+    """Texts in which nothing stands in any layer, and nobody has ever marked or signed anything."""
     index = texts.sentence_index(project_id)
     everything = set(db.scalars(select(index.c.text_id).distinct()))
     marked = select(index.c.text_id).join(AnnotationRow, AnnotationRow.sentence_id == index.c.id)
@@ -46,23 +57,46 @@ def untouched_texts(db: Session, project_id: int) -> set[int]:
     return everything - set(db.scalars(marked)) - set(db.scalars(acted))
 
 
+def signed_in_any_layer(db: Session, project_id: int, text_id: int) -> int:
+    """How many signatures stand in a text, in all layers together."""
+    index = texts.sentence_index(project_id)
+    query = (
+        select(func.count())
+        .select_from(AnnotationRow)
+        .join(index, index.c.id == AnnotationRow.sentence_id)
+        .where(index.c.text_id == text_id, AnnotationRow.state == SIGNED)
+    )
+    return db.scalar(query) or 0
+
+
 def overlapping_sentences(db: Session, project_id: int, overlap: Overlap) -> int:
-    """In how many sentences spans stand as a scheme with this rule does not let them."""
+    """In how many sentences of any layer spans stand as a scheme with this rule does not let them."""
     if overlap == "free":
         return 0
     one, other = aliased(SpanRow), aliased(SpanRow)
-    meet = (one.id < other.id) & (one.start < other.end) & (other.start < one.end)
+    meet = (
+        (one.annotation_id == other.annotation_id)
+        & (one.id < other.id)
+        & (one.start < other.end)
+        & (other.start < one.end)
+    )
     if overlap == "nested":
         holds = (one.start <= other.start) & (other.end <= one.end)
         lies = (other.start <= one.start) & (one.end <= other.end)
         meet = meet & ~holds & ~lies
     query = (
-        select(func.count(one.sentence_id.distinct()))
-        .join(other, (other.sentence_id == one.sentence_id) & meet)
-        .join(AnnotationRow, AnnotationRow.sentence_id == one.sentence_id)
-        .where(AnnotationRow.project_id == project_id)
+        select(func.count(one.annotation_id.distinct()))
+        .join(other, meet)
+        .join(AnnotationRow, AnnotationRow.id == one.annotation_id)
+        .join(LayerRow, LayerRow.id == AnnotationRow.layer_id)
+        .where(LayerRow.project_id == project_id)
     )
     return db.scalar(query) or 0
+
+
+def _gold_at(project_id: int, index: Subquery) -> ColumnElement[bool]:
+    """For joins: what gold has in a sentence of the index."""
+    return (AnnotationRow.sentence_id == index.c.id) & (AnnotationRow.layer_id == gold_of(project_id))
 
 
 def tallies(db: Session, project_id: int, text_ids: Sequence[int]) -> dict[int, Tally]:
@@ -71,14 +105,15 @@ def tallies(db: Session, project_id: int, text_ids: Sequence[int]) -> dict[int, 
     signed: ColumnElement[int] = func.count().filter(AnnotationRow.state == SIGNED)
     query = (
         select(index.c.text_id, func.count(), signed)
-        .outerjoin(AnnotationRow, AnnotationRow.sentence_id == index.c.id)
+        .outerjoin(AnnotationRow, _gold_at(project_id, index))
         .where(index.c.text_id.in_(text_ids))
         .group_by(index.c.text_id)
     )
     counted = {text_id: (count, done) for text_id, count, done in db.execute(query)}
     span_query = (
         select(index.c.text_id, func.count())
-        .join(SpanRow, SpanRow.sentence_id == index.c.id)
+        .join(AnnotationRow, _gold_at(project_id, index))
+        .join(SpanRow, SpanRow.annotation_id == AnnotationRow.id)
         .where(index.c.text_id.in_(text_ids))
         .group_by(index.c.text_id)
     )
@@ -116,15 +151,16 @@ class Progress(Counts):
 def _standings(project_id: int) -> Subquery:
     """Every sentence with its place and columns signed, marked and asked."""
     index = texts.sentence_index(project_id)
-    marked = select(SpanRow.id).where(SpanRow.sentence_id == index.c.id).exists()
+    marked = select(SpanRow.id).where(SpanRow.annotation_id == AnnotationRow.id).exists()
     return (
         select(
             index,
             (func.coalesce(AnnotationRow.state, "") == SIGNED).label("signed"),
             marked.label("marked"),
-            ((func.coalesce(AnnotationRow.question, "") != "") & (AnnotationRow.answer == "")).label("asked"),
+            ((func.coalesce(QuestionRow.words, "") != "") & (QuestionRow.answer == "")).label("asked"),
         )
-        .outerjoin_from(index, AnnotationRow, AnnotationRow.sentence_id == index.c.id)
+        .outerjoin_from(index, AnnotationRow, _gold_at(project_id, index))
+        .outerjoin(QuestionRow, QuestionRow.annotation_id == AnnotationRow.id)
         .subquery()
     )
 
@@ -170,11 +206,10 @@ def progress_by_round(db: Session, project_id: int) -> dict[int, Counts]:
     }
 
 
-SIGNINGS = ("sign", "sign as empty")
 # Acts of these standings have not been undone.
 _STANDING = ("done", "kept")
 # A longer gap between two signings was a pause.
-_LAST_SIGNINGS, _FEWEST_SIGNINGS, _PAUSE_S = 50, 5, 300.0
+_LAST_SIGNING, _FEWEST_SIGNING, _PAUSE_S = 50, 5, 300.0
 
 
 def pace(db: Session, project_id: int, account_id: int) -> float | None:
@@ -182,13 +217,13 @@ def pace(db: Session, project_id: int, account_id: int) -> float | None:
     query = select(ActRow.created_at).where(
         ActRow.project_id == project_id,
         ActRow.account_id == account_id,
-        ActRow.kind.in_(SIGNINGS),
+        ActRow.kind.in_(SIGNING),
         ActRow.standing.in_(_STANDING),
     )
-    times = db.scalars(query.order_by(ActRow.id.desc()).limit(_LAST_SIGNINGS)).all()
+    times = db.scalars(query.order_by(ActRow.id.desc()).limit(_LAST_SIGNING)).all()
     gaps = [(later - earlier).total_seconds() for later, earlier in pairwise(times)]
     worked = [gap for gap in gaps if gap <= _PAUSE_S]
-    return mean(worked) if len(worked) >= _FEWEST_SIGNINGS else None
+    return mean(worked) if len(worked) >= _FEWEST_SIGNING else None
 
 
 def signings_since(db: Session, project_id: int, moment: datetime | None, splits: Sequence[str]) -> int:
@@ -198,7 +233,7 @@ def signings_since(db: Session, project_id: int, moment: datetime | None, splits
         select(func.count())
         .select_from(ActRow)
         .join(index, index.c.id == ActRow.sentence_id)
-        .where(ActRow.project_id == project_id, ActRow.kind.in_(SIGNINGS), ActRow.standing.in_(_STANDING))
+        .where(ActRow.project_id == project_id, ActRow.kind.in_(SIGNING), ActRow.standing.in_(_STANDING))
         .where(index.c.split.in_(splits))
     )
     if moment is not None:
@@ -229,22 +264,56 @@ def acceptance(db: Session, project_id: int) -> list[Acceptance]:
 
 
 def latest_act(db: Session, project_id: int) -> int:
-    """Number of the project's newest act, 0 before the first."""
+    """Number of the project's newest act, 0 before the first. Whoever keeps it as what something was made from waits for
+    the writers before, so that no act with a smaller number comes in later."""
     return db.scalar(select(func.max(ActRow.id)).where(ActRow.project_id == project_id)) or 0
 
 
-def sentences_of_acts(db: Session, project_id: int, after: int) -> set[int]:
-    """Sentences that acts after this one have touched."""
-    query = select(ActRow.sentence_id).where(ActRow.project_id == project_id, ActRow.id > after)
+def moment(db: Session) -> int:
+    """A moment for `sentences_of_acts`: all acts of transactions before it are to be seen."""
+    now = func.pg_snapshot_xmin(func.pg_current_snapshot())
+    return db.scalar(select(cast(cast(now, Text), BigInteger))) or 0
+
+
+def sentences_of_acts(db: Session, project_id: int, since: int, layer: int | None = None) -> set[int]:
+    """Sentences that acts in gold, or another layer, have touched since a moment. Some may be told twice, none is left out."""
+    query = select(ActRow.sentence_id).where(ActRow.project_id == project_id, ActRow.transaction >= since)
+    query = query.where(ActRow.layer_id == (gold_of(project_id) if layer is None else layer))
     return set(db.scalars(query.distinct()))
 
 
 def sentences_changed_since(db: Session, project_id: int, act_id: int, splits: Sequence[str]) -> int:
-    """How many sentences of these splits acts after this one have touched."""
+    """How many sentences of these splits acts in gold after this one have touched."""
     index = texts.sentence_index(project_id)
     query = (
         select(func.count(ActRow.sentence_id.distinct()))
         .join(index, index.c.id == ActRow.sentence_id)
         .where(ActRow.project_id == project_id, ActRow.id > act_id, index.c.split.in_(splits))
+        .where(ActRow.layer_id == gold_of(project_id))
     )
     return db.scalar(query) or 0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Share:
+    """How far a project has come, and when somebody last did something in it."""
+
+    sentences: int = 0
+    signed: int = 0
+    changed_at: datetime | None = None
+
+
+def shares(db: Session, project_ids: Sequence[int]) -> dict[int, Share]:
+    """Of each project."""
+    found: dict[int, Share] = {}
+    for number in project_ids:
+        signed = select(func.count()).where(
+            AnnotationRow.layer_id == gold_of(number), AnnotationRow.state == SIGNED
+        )
+        changed = select(func.max(ActRow.created_at)).where(ActRow.project_id == number)
+        found[number] = Share(
+            sentences=texts.count_all_sentences(db, number),
+            signed=db.scalar(signed) or 0,
+            changed_at=db.scalar(changed),
+        )
+    return found

@@ -10,9 +10,10 @@ from sqlalchemy.orm import Session
 
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.desk.tables import RoundPersonRow, RoundRow, RoundTextRow
+from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
-from urdaten.platform.accounts import people
 from urdaten.platform.revisions import bump
+from urdaten.platform.versions import check_seen
 
 ROUNDS = "rounds"
 LONGEST_NAME, LONGEST_NOTE, LOWEST_PRIORITY = 60, 2000, 99
@@ -38,6 +39,7 @@ class Round(RoundDraft):
     """A round as other modules see it."""
 
     id: int
+    version: int
     # How many.
     texts: int
 
@@ -55,6 +57,7 @@ def read_rounds(db: Session, project_id: int) -> list[Round]:
     return [
         Round(
             id=row.id,
+            version=row.version,
             name=row.name,
             note=row.note,
             priority=row.priority,
@@ -88,13 +91,17 @@ def change_round(
     draft: RoundDraft,
     text_ids: Collection[int] = (),
     *,
+    version: int,
     keep_texts: bool = True,
 ) -> None:
     """The round as the draft says, with these texts besides its own, or in their place.
 
-    Raises BadInput, Clash for a name that is taken, NotFound.
+    Raises BadInput, Clash for a name that is taken, NotFound, and StaleWrite when it is not in the version that was seen.
     """
-    row = _own(db, project_id, round_id)
+    row = _own(db, project_id, round_id, to_change=True)
+    (now,) = [one for one in read_rounds(db, project_id) if one.id == round_id]
+    check_seen(f"“{now.name}”", vars(now), vars(draft), version)
+    row.version += 1
     draft = _checked(db, project_id, draft, round_id)
     if not keep_texts and not text_ids:
         raise BadInput("A round needs texts; choose them by what the queue shows.", field="texts")
@@ -132,8 +139,8 @@ def silenced_by(db: Session, project_id: int) -> dict[int, str]:
     return {text_id: name for text_id, name in db.execute(query)}
 
 
-def _own(db: Session, project_id: int, round_id: int) -> RoundRow:
-    row = db.get(RoundRow, round_id)
+def _own(db: Session, project_id: int, round_id: int, *, to_change: bool = False) -> RoundRow:
+    row = db.get(RoundRow, round_id, with_for_update=to_change or None)
     if row is None or row.project_id != project_id:
         raise NotFound(f"There is no round {round_id} in this project; it may have been removed.")
     return row
@@ -155,8 +162,7 @@ def _checked(db: Session, project_id: int, draft: RoundDraft, own: int | None) -
         raise BadInput(
             f"A priority is 1 to {LOWEST_PRIORITY}, not {draft.priority}; 1 comes first.", field="priority"
         )
-    if unknown := draft.people - {person.id for person in people(db)}:
-        raise BadInput(f"There is no account {min(unknown)}.", field="people")
+    team.check_members(db, project_id, draft.people)
     taken = select(RoundRow.id).where(RoundRow.project_id == project_id, RoundRow.name == name)
     if (found := db.scalar(taken)) is not None and found != own:
         raise Clash(f"There is already a round “{name}”.", field="name")

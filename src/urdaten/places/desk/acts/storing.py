@@ -13,8 +13,8 @@ from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Overlap, Span, forbidden_pairs
 from urdaten.errors import BadSpan
-from urdaten.places.desk.acts.annotation import SIGNED, Annotation, as_json
-from urdaten.places.desk.tables import ActRow, AnnotationRow, SpanRow, TurnedDownRow
+from urdaten.places.desk.acts.annotation import Annotation, as_json
+from urdaten.places.desk.tables import ActRow, AnnotationRow, QuestionRow, SpanRow, TurnedDownRow
 from urdaten.places.team import acts as team
 from urdaten.places.types import acts as types
 from urdaten.platform.database import among
@@ -61,46 +61,62 @@ def check_overlap(spans: Sequence[Span], overlap: Overlap) -> None:
 
 
 def store(
-    db: Session, project_id: int, account_id: int | None, steps: Mapping[int, Step]
+    db: Session, project_id: int, layer: int, account_id: int | None, steps: Mapping[int, Step]
 ) -> dict[int, Annotation]:
-    """Write each sentence's `after`; what stands there then, with its version. Takes everything as checked."""
-    rows = {
-        row.sentence_id: row
-        for row in db.scalars(select(AnnotationRow).where(among(AnnotationRow.sentence_id, steps)))
-    }
+    """Write each sentence's `after` into a layer; what stands there then, with its version. Takes everything as checked,
+    also whose signing it is."""
+    mine = among(AnnotationRow.sentence_id, steps) & (AnnotationRow.layer_id == layer)
+    rows = {row.sentence_id: row for row in db.scalars(select(AnnotationRow).where(mine))}
+    scheme = types.scheme_version(db, project_id)
     stored: dict[int, Annotation] = {}
     for sentence_id, step in steps.items():
-        now, after = step.before, step.after
         row = rows.get(sentence_id)
         if row is None:
-            row = AnnotationRow(sentence_id=sentence_id, project_id=project_id)
+            row = rows[sentence_id] = AnnotationRow(sentence_id=sentence_id, layer_id=layer)
             db.add(row)
-        row.state, row.version = after.state, now.version + 1
-        row.question, row.answer = after.question, after.answer
-        if after.state != SIGNED:
-            row.signed_by, row.signed_at = None, None
-        elif now.state != SIGNED or now.spans != after.spans:
-            row.signed_by, row.signed_at = account_id, datetime.now(UTC)
-        stored[sentence_id] = replace(after, version=row.version, signed_by=row.signed_by)
+        after = step.after
+        row.state, row.version, row.scheme = after.state, step.before.version + 1, scheme
+        row.signed_by, row.signed_at = after.signed_by, after.signed_at
+        stored[sentence_id] = replace(after, version=row.version)
     db.flush()
-    numbers = types.type_numbers(db, project_id, ())
-    for table, told in ((SpanRow, _gold), (TurnedDownRow, _turned_down)):
+    numbers = {code: number for number, code in types.type_codes(db, project_id).items()}
+    for table, told in ((SpanRow, _spans), (TurnedDownRow, _turned_down)):
         changed = [i for i, step in steps.items() if told(step.before) != told(step.after)]
         if not changed:
             continue
-        db.execute(delete(table).where(among(table.sentence_id, changed)))
+        db.execute(delete(table).where(among(table.annotation_id, (rows[i].id for i in changed))))
         listed: list[dict[str, Any]] = [
-            {"sentence_id": i, "start": s.start, "end": s.end, "type_id": numbers[s.type]}
+            {"annotation_id": rows[i].id, "start": s.start, "end": s.end, "type_id": numbers[s.type]}
             for i in changed
             for s in told(steps[i].after)
         ]
         if listed:
             db.execute(insert(table), listed)
+    for sentence_id, step in steps.items():
+        if (step.before.question, step.before.answer) != (step.after.question, step.after.answer):
+            _store_question(db, rows[sentence_id].id, account_id, step.after)
+    db.flush()
     bump(db, project_id, PLACE)
     return stored
 
 
-def _gold(annotation: Annotation) -> tuple[Span, ...]:
+def _store_question(db: Session, annotation_id: int, account_id: int | None, after: Annotation) -> None:
+    row = db.get(QuestionRow, annotation_id)
+    if row is None:
+        row = QuestionRow(annotation_id=annotation_id, words="", answer="")
+        db.add(row)
+    now = datetime.now(UTC)
+    if row.words != after.question:
+        row.words, row.asked_by, row.asked_at = after.question, account_id, now
+    if row.answer != after.answer:
+        row.answer = after.answer
+        row.answered_by, row.answered_at = (account_id, now) if after.answer else (None, None)
+    if not row.words and not row.answer:
+        # Nothing was asked after all.
+        db.expunge(row) if row in db.new else db.delete(row)
+
+
+def _spans(annotation: Annotation) -> tuple[Span, ...]:
     return annotation.spans
 
 
@@ -111,6 +127,7 @@ def _turned_down(annotation: Annotation) -> tuple[Span, ...]:
 def log(
     db: Session,
     project_id: int,
+    layer: int,
     account_id: int | None,
     kind: str,
     steps: Mapping[int, Step],
@@ -120,18 +137,20 @@ def log(
     batch: UUID | None = None,
 ) -> list[int]:
     """One act per sentence at the end of the log; their numbers. What the account had undone can no longer be redone,
-    unless the acts are undoing or redoing themselves (standing "passed")."""
+    unless the acts are undoing or redoing themselves, or nobody's doing (standing "passed")."""
     if standing == "done":
         mine = (ActRow.project_id == project_id) & (ActRow.account_id == account_id)
         db.execute(update(ActRow).where(mine, ActRow.standing == "undone").values(standing="dropped"))
+    numbers = {code: number for number, code in types.type_codes(db, project_id).items()}
     rows = [
         {
             "project_id": project_id,
+            "layer_id": layer,
             "sentence_id": sentence_id,
             "account_id": account_id,
             "kind": kind,
-            "before": as_json(step.before),
-            "after": as_json(step.after),
+            "before": as_json(step.before, numbers),
+            "after": as_json(step.after, numbers),
             "standing": standing,
             # It names the first of them: those of one batch go together.
             "token": token if i == 0 else None,

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from sqlalchemy.orm import Session
 
 from urdaten.errors import NotAllowed
-from urdaten.places.desk import acts
+from urdaten.places.desk.acts.rounds import silenced_by
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 
@@ -18,7 +18,7 @@ def quiet_reason(db: Session, project: Project, text: texts.Text) -> str | None:
     """Why nothing is suggested in this text; None where something is."""
     if text.split == "test":
         return TEST_QUIET
-    name = acts.silenced_by(db, project.id).get(text.id)
+    name = silenced_by(db, project.id).get(text.id)
     return None if name is None else f"The round “{name}” is annotated without suggestions."
 
 
@@ -30,5 +30,5 @@ def refuse_where_quiet(db: Session, project: Project, text: texts.Text) -> None:
 
 def quiet_among(db: Session, project: Project, wanted: Iterable[texts.Text]) -> set[int]:
     """The numbers of those texts in which nothing is suggested."""
-    silenced = acts.silenced_by(db, project.id)
+    silenced = silenced_by(db, project.id)
     return {text.id for text in wanted if text.split == "test" or text.id in silenced}

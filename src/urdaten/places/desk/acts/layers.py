@@ -1,0 +1,86 @@
+"""Layers: whose annotation of a project's sentences. Every project has one of gold."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy import ColumnElement, ScalarSelect, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from urdaten.errors import BadInput, Clash, NotFound
+from urdaten.places.desk.tables import AnnotationRow, LayerRow
+
+GOLD_NAME = "gold"
+LONGEST_LAYER_NAME = 80
+
+
+@dataclass(frozen=True, kw_only=True)
+class Layer:
+    """A layer as other modules see it."""
+
+    id: int
+    kind: str
+    name: str
+    account: int | None
+
+
+def _layer(row: LayerRow) -> Layer:
+    return Layer(id=row.id, kind=row.kind, name=row.name, account=row.account_id)
+
+
+def gold_of(project_id: int) -> ScalarSelect[int]:
+    """For queries: the number of a project's layer of gold."""
+    return (
+        select(LayerRow.id)
+        .where(LayerRow.project_id == project_id, LayerRow.kind == "gold")
+        .scalar_subquery()
+    )
+
+
+def in_layer(layer: int | None) -> ColumnElement[bool]:
+    """For queries: annotation of this layer, or of any project's gold."""
+    if layer is not None:
+        return AnnotationRow.layer_id == layer
+    return AnnotationRow.layer_id.in_(select(LayerRow.id).where(LayerRow.kind == "gold"))
+
+
+def gold_layer(db: Session, project_id: int) -> int:
+    """Number of a project's layer of gold, which is made when it is first asked for."""
+    query = select(LayerRow.id).where(LayerRow.project_id == project_id, LayerRow.kind == "gold")
+    found = db.scalar(query)
+    if found is None:
+        made = insert(LayerRow).values(project_id=project_id, kind="gold", name=GOLD_NAME)
+        db.execute(made.on_conflict_do_nothing())
+        found = db.scalars(query).one()
+    return found
+
+
+def read_layers(db: Session, project_id: int) -> list[Layer]:
+    """Every layer, gold first, then by name."""
+    rows = db.scalars(select(LayerRow).where(LayerRow.project_id == project_id))
+    return sorted(map(_layer, rows), key=lambda layer: (layer.kind != "gold", layer.name))
+
+
+def read_layer(db: Session, project_id: int, layer_id: int) -> Layer:
+    """Raises NotFound."""
+    row = db.get(LayerRow, layer_id)
+    if row is None or row.project_id != project_id:
+        raise NotFound(f"There is no layer {layer_id} in this project.")
+    return _layer(row)
+
+
+def add_layer(
+    db: Session, project_id: int, name: str, *, kind: str = "annotator", account: int | None = None
+) -> Layer:
+    """A layer besides gold. Raises BadInput, and Clash for a name that is taken."""
+    name = name.strip()
+    if not 1 <= len(name) <= LONGEST_LAYER_NAME:
+        raise BadInput(f"A layer needs a name of 1 to {LONGEST_LAYER_NAME} characters.", field="name")
+    taken = select(LayerRow.id).where(LayerRow.project_id == project_id, LayerRow.name == name)
+    if name == GOLD_NAME or db.scalar(taken) is not None:
+        raise Clash(f"There is already a layer “{name}”.", field="name")
+    row = LayerRow(project_id=project_id, kind=kind, name=name, account_id=account)
+    db.add(row)
+    db.flush()
+    return _layer(row)
