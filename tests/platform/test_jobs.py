@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import threading
+
 import pytest
-from sqlalchemy import func, select
+from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from conftest import Api
@@ -11,6 +13,7 @@ from urdaten.errors import BadInput, Clash, NotFound, Stopped
 from urdaten.platform import jobs
 from urdaten.platform.database import engine_for, transaction
 from urdaten.platform.jobs import JobContext, JobState
+from urdaten.platform.revisions import bump, revisions
 from urdaten.platform.settings import Settings
 
 KIND = "tried in tests"
@@ -115,10 +118,117 @@ def test_a_job_whose_worker_died_is_interrupted_and_one_at_work_is_not(settings:
             row.state = JobState.RUNNING.value
     with engine_for(settings.database_url).connect() as holder:
         holder.execute(select(func.pg_advisory_lock(jobs._LOCK_CLASS, alive)))
+        jobs.recover(settings.database_url)
         assert state(settings, alive).state is JobState.RUNNING
         lost = state(settings, dead)
         assert lost.state is JobState.INTERRUPTED
         assert "Run it again" in lost.message
+
+
+def queued(settings: Settings) -> list[int]:
+    with transaction(settings.database_url) as db:
+        query = text("SELECT args ->> 'job_id' FROM procrastinate_jobs WHERE status = 'todo' ORDER BY id")
+        return [int(number) for number in db.scalars(query)]
+
+
+@pytest.mark.usefixtures("handler")
+def test_a_job_that_fell_out_of_the_queue_is_taken_up_again(
+    settings: Settings, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    fetched, waiting = add(settings), add(settings)
+    with transaction(settings.database_url) as db:
+        # As a worker leaves it that dies between fetching and beginning.
+        statement = "UPDATE procrastinate_jobs SET status = 'doing' WHERE args ->> 'job_id' = :job"
+        db.execute(text(statement), {"job": str(fetched)})
+    jobs.recover(settings.database_url)
+    assert queued(settings) == [waiting], "it may be on its way"
+    monkeypatch.setattr(jobs, "LOST_AFTER_S", 0)
+    with engine_for(settings.database_url).connect() as holder:
+        holder.execute(select(func.pg_advisory_lock(jobs._LOCK_CLASS, fetched)))
+        jobs.recover(settings.database_url)
+        assert queued(settings) == [waiting], "somebody is just beginning it"
+        holder.execute(select(func.pg_advisory_unlock(jobs._LOCK_CLASS, fetched)))
+    jobs.recover(settings.database_url)
+    jobs.recover(settings.database_url)
+    assert queued(settings) == [waiting, fetched]
+
+
+def test_what_is_kept_and_that_it_is_done_hold_together(
+    settings: Settings, handler: dict[str, jobs.Handler]
+) -> None:
+    def work(context: JobContext) -> str:
+        with transaction(context.database_url) as db:
+            bump(db, 1, "kept")
+            context.conclude(db, "Kept.")
+        # The worker dies here; what it kept is there, and the job says so.
+        raise KeyboardInterrupt
+
+    handler[KIND] = work
+    job_id = add(settings)
+    with pytest.raises(KeyboardInterrupt):
+        jobs.run_job(settings.database_url, job_id)
+    jobs.recover(settings.database_url)
+    ended = state(settings, job_id)
+    assert (ended.state, ended.message) == (JobState.DONE, "Kept.")
+
+
+def test_a_job_that_was_given_up_keeps_nothing(settings: Settings, handler: dict[str, jobs.Handler]) -> None:
+    def work(context: JobContext) -> str:
+        with transaction(settings.database_url) as db:
+            db.get_one(jobs.Job, context.job.id).state = JobState.INTERRUPTED.value
+        with transaction(context.database_url) as db:
+            bump(db, 1, "kept")
+            context.conclude(db, "Kept.")
+        return "not reached"
+
+    handler[KIND] = work
+    job_id = add(settings)
+    jobs.run_job(settings.database_url, job_id)
+    assert state(settings, job_id).state is JobState.INTERRUPTED
+    with transaction(settings.database_url) as db:
+        assert "kept" not in revisions(db, 1)
+
+
+@pytest.mark.usefixtures("handler")
+def test_of_two_that_are_to_be_alone_one_is_begun(settings: Settings) -> None:
+    begun: list[int] = []
+    refused: list[str] = []
+
+    def begin() -> None:
+        try:
+            with transaction(settings.database_url) as db:
+                job = jobs.add_job(
+                    db, project_id=1, account_id=1, kind=KIND, title="t", params={}, alone="Going on."
+                )
+                begun.append(job.id)
+        except Clash as clash:
+            refused.append(clash.message)
+
+    threads = [threading.Thread(target=begin) for _ in range(5)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert (len(begun), refused) == (1, ["Going on."] * 4)
+    jobs.run_job(settings.database_url, begun[0])
+    begin()
+    assert len(begun) == 2
+
+
+def test_scoring_looks_at_stop(demo_api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    started = demo_api.post("/scorecards", expect=202)
+    plain = JobContext.progress
+
+    def stop_at_the_second(context: JobContext, done: int, total: int, unit: str, message: str = "") -> None:
+        plain(context, done, total, unit, message)
+        if done == 1:
+            demo_api.post(f"/jobs/{started['id']}/stop", expect=200)
+
+    monkeypatch.setattr(JobContext, "progress", stop_at_the_second)
+    (job,) = demo_api.run_jobs()
+    assert job["state"] == "stopped"
+    assert "no scorecard of it was kept" in job["message"]
+    assert demo_api.get("/scorecards") == []
 
 
 def test_the_queue_carries_the_job_with_its_transaction(db: Session) -> None:

@@ -25,6 +25,12 @@ from urdaten.platform.events import announce
 
 _log = logging.getLogger(__name__)
 _LOCK_CLASS = 0x0DA7E
+_ALONE_CLASS = 0x0DA7F
+# Lets others name the job meanwhile: what a running job is about to keep does, and it must still be possible to stop it.
+_HOLD = {"key_share": True}
+# How often the worker looks for jobs that others left behind, and when a waiting one counts as lost, in seconds.
+RECOVER_S = 3.0
+LOST_AFTER_S = 10
 
 
 class JobState(StrEnum):
@@ -104,6 +110,18 @@ class JobContext:
             row.done, row.total, row.unit, row.message = done, total, unit, message
             announce(db, self.project_id, "jobs")
 
+    def conclude(self, db: Session, message: str) -> None:
+        """The job is done, together with all that this transaction keeps: whatever dies from here on, both hold.
+
+        Raises Stopped, and so keeps nothing, when the job was ended otherwise meanwhile.
+        """
+        row = db.get_one(Job, self.job.id, with_for_update=_HOLD, populate_existing=True)
+        if row.state != JobState.RUNNING:
+            raise Stopped("This job was given up before it ended; nothing was kept.")
+        row.state = (JobState.STOPPED if row.stop_requested else JobState.DONE).value
+        row.message, row.finished_at = message, datetime.now(UTC)
+        announce(db, self.project_id, "all")
+
     def should_stop(self) -> bool:
         with transaction(self.database_url) as db:
             return bool(db.scalar(select(Job.stop_requested).where(Job.id == self.job.id)))
@@ -128,40 +146,58 @@ _TASK = "urdaten.run_job"
 
 
 def add_job(
-    db: Session, *, project_id: int, account_id: int | None, kind: str, title: str, params: dict[str, Any]
+    db: Session,
+    *,
+    project_id: int,
+    account_id: int | None,
+    kind: str,
+    title: str,
+    params: dict[str, Any],
+    alone: str = "",
 ) -> JobView:
-    """Put a job into the queue; it becomes visible to workers when the transaction commits."""
+    """Put a job into the queue; it becomes visible to workers when the transaction commits.
+
+    alone: raises Clash with these words while another job of the kind has not ended in the project.
+    """
     if kind not in _handlers:
         raise BadInput(f"There is no work of the kind {kind!r}.", field="kind")
+    if alone:
+        # Two who begin at once begin one.
+        db.execute(select(func.pg_advisory_xact_lock(_ALONE_CLASS, project_id)))
+        others = select(Job.id).where(Job.project_id == project_id, Job.kind == kind, Job.state.not_in(ENDED))
+        if db.scalar(others.limit(1)) is not None:
+            raise Clash(alone)
     row = Job(project_id=project_id, account_id=account_id, kind=kind, title=title, params=params)
     db.add(row)
     db.flush()
+    _defer(db, row.id)
+    announce(db, project_id, "jobs")
+    return _view(row)
+
+
+def _defer(db: Session, job_id: int) -> None:
     db.execute(
         text(
             "SELECT procrastinate_defer_jobs_v1(ARRAY[ROW('default', :task, 0, NULL, NULL, "
             "jsonb_build_object('job_id', CAST(:job AS int)), NULL)::procrastinate_job_to_defer_v1])"
         ),
-        {"task": _TASK, "job": row.id},
+        {"task": _TASK, "job": job_id},
     )
-    announce(db, project_id, "jobs")
-    return _view(row)
 
 
 def read_jobs(db: Session, project_id: int, *, limit: int = 50) -> list[JobView]:
     """The project's latest jobs, newest first."""
-    mark_interrupted(db)
     rows = db.scalars(select(Job).where(Job.project_id == project_id).order_by(Job.id.desc()).limit(limit))
     return [_view(row) for row in rows]
 
 
 def jobs_by_id(db: Session, ids: Iterable[int]) -> dict[int, JobView]:
     """The named jobs, those that are there."""
-    mark_interrupted(db)
     return {row.id: _view(row) for row in db.scalars(select(Job).where(Job.id.in_(list(ids))))}
 
 
 def _own(db: Session, project_id: int, job_id: int) -> Job:
-    row = db.get(Job, job_id, with_for_update=True)
+    row = db.get(Job, job_id, with_for_update=_HOLD)
     if row is None or row.project_id != project_id:
         raise NotFound(f"There is no job {job_id} in this project.")
     return row
@@ -187,13 +223,39 @@ def mark_interrupted(db: Session) -> list[int]:
         if not db.scalar(select(func.pg_try_advisory_xact_lock(_LOCK_CLASS, job_id))):
             continue
         # The worker may have finished between the two looks: look again under a row lock.
-        row = db.get_one(Job, job_id, with_for_update=True, populate_existing=True)
+        row = db.get_one(Job, job_id, with_for_update=_HOLD, populate_existing=True)
         if row.state == JobState.RUNNING:
             row.state, row.finished_at = JobState.INTERRUPTED.value, datetime.now(UTC)
             row.message = "The worker stopped in the middle of this; nothing was kept. Run it again."
             announce(db, row.project_id, "jobs")
             lost.append(job_id)
     return lost
+
+
+def take_up_lost(db: Session) -> list[int]:
+    """Put waiting jobs into the queue again that fell out of it between being fetched and being begun; their numbers.
+
+    A job that is put in twice is run once.
+    """
+    query = text(
+        "SELECT id FROM job WHERE state = 'waiting' AND created_at < now() - make_interval(secs => :age) "
+        "AND NOT EXISTS (SELECT 1 FROM procrastinate_jobs q WHERE q.task_name = :task AND q.status = 'todo' "
+        "AND (q.args ->> 'job_id')::int = job.id) ORDER BY id"
+    )
+    lost = []
+    for job_id in db.scalars(query, {"age": LOST_AFTER_S, "task": _TASK}).all():
+        if db.scalar(select(func.pg_try_advisory_xact_lock(_LOCK_CLASS, job_id))):
+            _defer(db, job_id)
+            lost.append(job_id)
+    return lost
+
+
+def recover(database_url: str) -> None:
+    """Make every job's state true again, and let none wait for ever."""
+    with transaction(database_url) as db:
+        mark_interrupted(db)
+    with transaction(database_url) as db:
+        take_up_lost(db)
 
 
 def run_job(database_url: str, job_id: int) -> None:
@@ -205,7 +267,7 @@ def run_job(database_url: str, job_id: int) -> None:
         holder.commit()
         try:
             with transaction(database_url) as db:
-                row = db.get(Job, job_id, with_for_update=True)
+                row = db.get(Job, job_id, with_for_update=_HOLD)
                 if row is None or row.state != JobState.WAITING:
                     return
                 row.state, row.started_at = JobState.RUNNING.value, datetime.now(UTC)
@@ -213,9 +275,11 @@ def run_job(database_url: str, job_id: int) -> None:
                 context = JobContext(database_url, _view(row), row.project_id)
             state, message = _attempt(context)
             with transaction(database_url) as db:
-                row = db.get_one(Job, job_id, with_for_update=True)
-                row.state, row.message, row.finished_at = state.value, message, datetime.now(UTC)
-                announce(db, row.project_id, "all")
+                row = db.get(Job, job_id, with_for_update=_HOLD)
+                # It may be concluded with what it kept, or gone with its project.
+                if row is not None and row.state == JobState.RUNNING:
+                    row.state, row.message, row.finished_at = state.value, message, datetime.now(UTC)
+                    announce(db, row.project_id, "all")
         finally:
             holder.execute(select(func.pg_advisory_unlock(_LOCK_CLASS, job_id)))
             holder.commit()
@@ -243,12 +307,24 @@ async def work(dsn: str, database_url: str) -> None:
         await asyncio.to_thread(run_job, database_url, job_id)
 
     async with app.open_async():
-        with transaction(database_url) as db:
-            mark_interrupted(db)
-        # What a killed worker left "doing" in the queue is closed: people decide whether to run it again.
-        for stalled in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=30):
-            if stalled.id is not None:
-                await app.job_manager.finish_job_by_id_async(
-                    stalled.id, status=procrastinate.jobs.Status.FAILED, delete_job=False
-                )
-        await app.run_worker_async(concurrency=1, delete_jobs="successful")
+        recovering = asyncio.create_task(_keep_recovering(app, database_url))
+        try:
+            await app.run_worker_async(concurrency=1, delete_jobs="successful")
+        finally:
+            recovering.cancel()
+
+
+async def _keep_recovering(app: procrastinate.App, database_url: str) -> None:
+    while True:
+        try:
+            await asyncio.to_thread(recover, database_url)
+            # What a killed worker left "doing" in the queue is closed: our own row says what becomes of the job.
+            for stalled in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=30):
+                if stalled.id is not None:
+                    await app.job_manager.finish_job_by_id_async(
+                        stalled.id, status=procrastinate.jobs.Status.FAILED, delete_job=True
+                    )
+        except Exception as fault:
+            # The database may be away; the next look comes soon.
+            _log.warning("Jobs could not be looked through: %s", type(fault).__name__)
+        await asyncio.sleep(RECOVER_S)

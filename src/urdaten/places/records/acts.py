@@ -16,7 +16,7 @@ from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.records.tables import AssemblyRow, RecordRow, TemplateRow
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
-from urdaten.platform.jobs import JobView, add_job, read_jobs
+from urdaten.platform.jobs import JobView, add_job
 from urdaten.platform.revisions import bump, revisions
 from urdaten.platform.versions import check_seen
 
@@ -153,12 +153,16 @@ def remove_template(db: Session, project_id: int, template_id: int) -> None:
 
 def start_assembly(db: Session, project_id: int, account_id: int) -> JobView:
     """Assemble the records of all templates anew, in the background."""
-    if any(job.kind == JOB and not job.ended for job in read_jobs(db, project_id)):
-        raise Clash("Records are being assembled already.")
     if not read_templates(db, project_id):
         raise Clash("There is no record template yet; add one first.")
     return add_job(
-        db, project_id=project_id, account_id=account_id, kind=JOB, title="Assembling records", params={}
+        db,
+        project_id=project_id,
+        account_id=account_id,
+        kind=JOB,
+        title="Assembling records",
+        params={},
+        alone="Records are being assembled already.",
     )
 
 

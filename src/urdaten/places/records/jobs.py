@@ -21,6 +21,7 @@ def run_assembly(context: JobContext) -> str:
     """Assemble records from gold where a sentence is signed, and from the resolved evidence elsewhere."""
     with transaction(context.database_url) as db:
         project = team.project_by_id(db, context.project_id)
+        team.wait_for_writers(db, project.id)
         made_from = acts.made_from_now(db, project.id)
         templates = acts.read_templates(db, project.id)
         everything = texts.all_texts(db, project.id)
@@ -40,4 +41,6 @@ def run_assembly(context: JobContext) -> str:
         made += [(t.id, text.id, assemble(analysis, spans, t.template, names.preferred)) for t in templates]
     with transaction(context.database_url) as db:
         count = acts.replace_records(db, context.project_id, made, made_from)
-    return f"{count} {'record' if count == 1 else 'records'} from {len(everything)} texts."
+        said = f"{count} {'record' if count == 1 else 'records'} from {len(everything)} texts."
+        context.conclude(db, said)
+    return said

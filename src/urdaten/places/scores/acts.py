@@ -20,7 +20,7 @@ from urdaten.places.pipeline.wire import MOST_STAVES, make_stave
 from urdaten.places.scores.tables import ScorecardRow, ScoredSentenceRow
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
-from urdaten.platform.jobs import JobView, add_job, read_jobs
+from urdaten.platform.jobs import JobView, add_job
 from urdaten.platform.revisions import bump
 
 PLACE = "scores"
@@ -72,8 +72,6 @@ def start_scoring(db: Session, project_id: int, account_id: int) -> JobView:
 
     Raises Clash while a scoring is going on, and when there is nothing to score against.
     """
-    if any(job.kind == JOB and not job.ended for job in read_jobs(db, project_id)):
-        raise Clash("A scoring is going on already.")
     signed = pipeline.gold_by_sentence(db, texts.all_texts(db, project_id, ("test",)))
     if not any(signed.values()):
         raise Clash("No sentence of the test split is signed, so there is nothing to score against.")
@@ -84,6 +82,7 @@ def start_scoring(db: Session, project_id: int, account_id: int) -> JobView:
         kind=JOB,
         title="Scoring on the test split",
         params={},
+        alone="A scoring is going on already.",
     )
 
 

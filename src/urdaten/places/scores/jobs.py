@@ -5,6 +5,7 @@ from __future__ import annotations
 from urdaten.core.pipeline import resolve
 from urdaten.core.scoring import score_spans
 from urdaten.core.spans import Span
+from urdaten.errors import Stopped
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.scores import acts
 from urdaten.places.tagger import acts as tagger
@@ -20,6 +21,7 @@ def run_scoring(context: JobContext) -> str:
     """Score lists, rules, the tagger in use and all of them together on signed test sentences."""
     with transaction(context.database_url) as db:
         project = team.project_by_id(db, context.project_id)
+        team.wait_for_writers(db, project.id)
         made_from = acts.made_from_now(db, project.id)
         codes = [t.code for t in types.list_types(db, project.id)]
         wanted = texts.all_texts(db, project.id, ("test",))
@@ -34,7 +36,10 @@ def run_scoring(context: JobContext) -> str:
     made_from |= {"texts": len(wanted), "sentences": sum(len(signed[text.id]) for text in wanted)}
     # All of one scoring becomes visible at once, or none of it.
     with transaction(context.database_url) as db:
-        for source, title in sources.items():
+        for i, (source, title) in enumerate(sources.items()):
+            context.progress(i, len(sources), "scorecards")
+            if context.should_stop():
+                raise Stopped("Scoring was stopped; no scorecard of it was kept.")
             groups: list[tuple[list[Span], list[Span]]] = []
             sentences = []
             for text, found in zip(wanted, evidence, strict=True):
@@ -55,4 +60,6 @@ def run_scoring(context: JobContext) -> str:
                 groups.append((gold_in_text, found_in_text))
             scores = score_spans(groups, codes)
             acts.keep_scorecard(db, project.id, context.job.id, source, title, scores, sentences, made_from)
-    return f"{made_from['sentences']} signed sentences of {len(wanted)} test texts are scored."
+        said = f"{made_from['sentences']} signed sentences of {len(wanted)} test texts are scored."
+        context.conclude(db, said)
+    return said

@@ -32,6 +32,7 @@ def run_training(context: JobContext) -> str:
     with transaction(context.database_url) as db:
         training = acts.read_training(db, context.project_id, training_id)
         project = team.project_by_id(db, context.project_id)
+        team.wait_for_writers(db, project.id)
         made_from = acts.made_from_now(db, project.id)
         # Test texts are left out of everything; word classes are not learnt from dev texts either.
         wanted = texts.all_texts(db, project.id, ("train", "dev", "none"))
@@ -84,11 +85,13 @@ def run_training(context: JobContext) -> str:
             for c in list_classes(tagger.table.classes, [*split["train"], *split["dev"]])[:CLASSES_KEPT]
         ],
     }
-    with transaction(context.database_url) as db:
-        acts.keep_model(db, training_id, to_bytes(tagger), made_from)
     run, best = tagger.manifest["epochs_run"], tagger.manifest["best_epoch"]
     how = "Stopped" if tagger.manifest["stopped"] else "Ended"
-    return f"{how} after {run} {'epoch' if run == 1 else 'epochs'}; epoch {best} was best and is kept."
+    said = f"{how} after {run} {'epoch' if run == 1 else 'epochs'}; epoch {best} was best and is kept."
+    with transaction(context.database_url) as db:
+        acts.keep_model(db, training_id, to_bytes(tagger), made_from)
+        context.conclude(db, said)
+    return said
 
 
 def _by_type(
