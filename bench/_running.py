@@ -48,10 +48,17 @@ def browsing() -> Iterator[Page]:
         browser.close()
 
 
+def to_the_desk(page: Page, link: str) -> None:
+    """Sign in by the link, and go to the demo's Desk."""
+    page.goto(link)
+    page.wait_for_url("**/projects")
+    page.goto(f"{link.split('/sign-in')[0]}/p/tessmar/desk")
+    page.wait_for_url("**/p/tessmar/desk/*")
+
+
 @contextmanager
 def at_the_desk() -> Iterator[Page]:
     """A page on the Desk of a fresh demo project."""
     with started() as link, browsing() as page:
-        page.goto(link)
-        page.wait_for_url("**/p/tessmar/desk/*")
+        to_the_desk(page, link)
         yield page

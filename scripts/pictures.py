@@ -17,7 +17,7 @@ ROOT = Path(__file__).parents[1]
 FOLDER = ROOT / "docs" / "screenshots"
 sys.path.insert(0, str(ROOT / "bench"))
 
-from _running import browsing, started  # noqa: E402  # beside the benchmarks, which need the same
+from _running import browsing, started, to_the_desk  # noqa: E402  # beside the benchmarks, which need the same
 
 
 def place(page: Page, name: str) -> None:
@@ -34,8 +34,7 @@ def shoot(page: Page, name: str) -> None:
 def walk(page: Page, link: str) -> None:
     page.goto(link.split("#")[0])
     shoot(page, "sign-in")
-    page.goto(link)
-    page.wait_for_url("**/desk/**")
+    to_the_desk(page, link)
     place(page, "Tagger")
     page.get_by_role("button", name="new training").first.click()
     page.get_by_label("name", exact=True).fill("Words, lists and rules")

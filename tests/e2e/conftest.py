@@ -33,6 +33,8 @@ FLAGS = [
     "--disable-sync",
 ]
 UP_LIMIT_S = 90
+# In gold; annotators have layers of their own besides.
+SIGNED = "SELECT count(*) FROM annotation JOIN layer ON layer.id = layer_id WHERE state = 'signed' AND kind = 'gold'"
 # A busy machine is slow, not wrong.
 expect.set_options(timeout=20_000)
 
@@ -241,6 +243,13 @@ def sign_in(page: Page, urdaten: Running, login: str) -> None:
     page.get_by_label("login").fill(login)
     page.get_by_label("password").fill(urdaten.password(login))
     page.get_by_role("button", name="sign in").click()
+    to_the_desk(page, urdaten)
+
+
+def to_the_desk(page: Page, urdaten: Running) -> None:
+    """From where signing in leads, to the demo's Desk."""
+    page.wait_for_url(re.compile("/projects$|/p/tessmar/desk/"))
+    page.goto(f"{urdaten.address}/p/tessmar/desk")
     page.wait_for_url("**/p/tessmar/desk/**")
 
 
@@ -251,5 +260,5 @@ def page(urdaten: Running, new_context: Callable[[], BrowserContext], complaints
     complaints.expected.append("401 (Unauthorized)")
     page = complaints.listen(new_context().new_page())
     page.goto(urdaten.link)
-    page.wait_for_url("**/p/tessmar/desk/**")
+    to_the_desk(page, urdaten)
     return page

@@ -235,8 +235,8 @@ def test_a_restarted_server_is_taken_up_again(page: Page, urdaten: Running, comp
     wait_for(lambda: urdaten.query(HISTORY) == [("mark",)])
     # Live events flow again: what somebody else does shows without a reload.
     urdaten.query(
-        "WITH a AS (INSERT INTO revision VALUES (1, 'texts', 99) ON CONFLICT (project_id, place) DO UPDATE "
-        "SET number = 99 RETURNING 1), b AS (UPDATE text SET title = 'renamed' WHERE title = '41/1' RETURNING 1) "
+        "WITH a AS (INSERT INTO revision (project_id, place, number) VALUES (1, 'texts', 99) "
+        "RETURNING 1), b AS (UPDATE text SET title = 'renamed' WHERE title = '41/1' RETURNING 1) "
         'SELECT pg_notify(\'urdaten\', \'{"project": 1, "what": "all"}\') FROM a, b'
     )
     expect(page.get_by_text("renamed · week-41")).to_be_visible()
@@ -296,7 +296,8 @@ def test_an_annotator_annotates_and_leads_nothing(
         page.goto(f"{urdaten.address}/p/tessmar/{path}")
         expect(page.locator(f'[data-figure="{path}"]')).not_to_be_empty()
         expect(page.get_by_role("button", name=act)).to_have_count(0)
-    page.get_by_role("button", name="sign out").click()
+    page.get_by_role("button", name="Jo · annotator").click()
+    page.get_by_role("menuitem", name="sign out").click()
     expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
     page.goto(f"{urdaten.address}/p/tessmar/desk")
     expect(page.get_by_role("heading", name="Sign in")).to_be_visible()

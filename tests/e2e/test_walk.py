@@ -9,7 +9,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from e2e.conftest import Complaints, Running, wait_for
+from e2e.conftest import SIGNED, Complaints, Running, wait_for
 
 BODY = "The Velvet Heron is due from Varnby on Friday with 640 t of tin ore. Agents Osk Marine."
 
@@ -56,8 +56,8 @@ def test_from_signing_in_to_a_table(
     window.get_by_label("definition", exact=True).fill("A large vessel for liquids.")
     page.get_by_role("button", name="change", exact=True).last.click()
     expect(page.locator("main")).to_contain_text("A large vessel for liquids.")
-    page.locator("main").get_by_role("button", name="remove").click()
-    page.get_by_role("dialog").get_by_role("button", name="remove").click()
+    page.locator("main").get_by_role("button", name="retire").click()
+    page.get_by_role("dialog").get_by_role("button", name="retire").click()
     expect(page.get_by_role("listbox", name="entity types").get_by_role("option")).to_have_count(10)
 
     # Texts: paste a new one.
@@ -97,7 +97,7 @@ def test_from_signing_in_to_a_table(
     expect(page.get_by_text("last sentence of the queue")).to_be_visible()
     page.reload()
     expect(page.locator("main")).to_contain_text("· signed")
-    signed = urdaten.query("SELECT count(*) FROM annotation WHERE state = 'signed'")[0][0]
+    signed = urdaten.query(SIGNED)[0][0]
     every = urdaten.query("SELECT count(*) FROM sentence")[0][0]
     expect(page.locator('[data-figure="desk"]')).to_have_text(f"{round(100 * signed / every)} % signed")
 

@@ -12,6 +12,7 @@ from rich.console import Console
 
 from urdaten.cli.account import account
 from urdaten.cli.demo import demo
+from urdaten.cli.project import project
 from urdaten.cli.tagger import tagger
 from urdaten.errors import UrdatenError
 from urdaten.platform.settings import Settings
@@ -19,6 +20,7 @@ from urdaten.platform.settings import Settings
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Urdaten on the command line.")
 app.add_typer(account, name="account")
 app.add_typer(demo, name="demo")
+app.add_typer(project, name="project")
 app.add_typer(tagger, name="tagger")
 
 

@@ -68,13 +68,15 @@ def check_new(login: str, name: str) -> None:
         raise BadInput(f"A name has 1 to {LONGEST_NAME} characters.", field="name")
 
 
-def create_account(db: Session, *, login: str, name: str, password_hash: str, keeper: bool = False) -> Person:
+def create_account(
+    db: Session, *, login: str, name: str, password_hash: str, keeper: bool = False, active: bool = True
+) -> Person:
     """A new account. Raises Clash for a login that is taken, BadInput for a login or name that is no good."""
     check_new(login, name)
     login = folded_login(login)
     if db.scalar(select(Account.id).where(Account.login == login)):
         raise Clash(f"The login “{login}” is taken; choose another.", field="login")
-    row = Account(login=login, name=name.strip(), password_hash=password_hash, keeper=keeper, active=True)
+    row = Account(login=login, name=name.strip(), password_hash=password_hash, keeper=keeper, active=active)
     db.add(row)
     db.flush()
     return person_from(row)

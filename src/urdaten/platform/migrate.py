@@ -11,6 +11,7 @@ from alembic.config import Config
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, text
+from sqlalchemy.orm import Session
 
 from urdaten.errors import Unavailable
 from urdaten.platform.database import engine_for
@@ -47,6 +48,11 @@ def check_schema(database_url: str) -> None:
         present = MigrationContext.configure(connection).get_current_revision()
         if present != ScriptDirectory.from_config(config).get_current_head():
             raise Unavailable("The database has an older schema; run `urdaten migrate` first.")
+
+
+def schema_of(db: Session) -> str:
+    """What a database's schema is called."""
+    return MigrationContext.configure(db.connection()).get_current_revision() or ""
 
 
 def _refuse_newer(connection: Connection, config: Config) -> None:

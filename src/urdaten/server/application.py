@@ -38,6 +38,8 @@ from urdaten.platform.settings import Settings
 from urdaten.platform.throttle import Throttle
 from urdaten.platform.web import Me
 from urdaten.server import tables, work
+from urdaten.server.archive_routes import MOST_BYTES as MOST_OF_ARCHIVE
+from urdaten.server.archive_routes import router as archive
 from urdaten.server.document import document_of
 from urdaten.server.figures import router as figures
 from urdaten.server.projects import router as projects
@@ -45,6 +47,7 @@ from urdaten.server.projects import router as projects
 ROUTERS = (
     signing_in,
     projects,
+    archive,
     team,
     figures,
     types,
@@ -60,7 +63,12 @@ ROUTERS = (
 )
 KEEP_ALIVE_S = 20
 # Where more than the usual megabyte may be sent.
-LARGER = {"/texts": 8 * MEGABYTE, "/at-once": 8 * MEGABYTE, "/rounds": 2 * MEGABYTE}
+LARGER = {
+    "/texts": 8 * MEGABYTE,
+    "/at-once": 8 * MEGABYTE,
+    "/rounds": 2 * MEGABYTE,
+    "/archives/import": MOST_OF_ARCHIVE,
+}
 
 
 def build(settings: Settings) -> FastAPI:

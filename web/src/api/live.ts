@@ -13,6 +13,7 @@ const DEPENDENTS: Record<string, readonly string[]> = {
   scores: ['scores'],
   records: ['records'],
   jobs: ['tagger', 'jobs'],
+  project: ['project', 'rounds'],
 }
 
 const SOON_MS = 120

@@ -22,6 +22,12 @@ export const projectsQuery = queryOptions({
   queryFn: () => body(api.GET('/api/projects')),
 })
 
+export const projectQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'project'],
+    queryFn: () => body(api.GET('/api/projects/{project}', { params: { path: { project } } })),
+  })
+
 export const figuresQuery = (project: string) =>
   queryOptions({
     queryKey: ['p', project, 'figures'],
@@ -36,5 +42,11 @@ export const schemeQuery = (project: string) =>
 
 /** May the person at the screen change what only a lead may change? */
 export function useIsLead(): boolean {
-  return useQuery(meQuery).data?.role === 'lead'
+  return useQuery(projectQuery(useProject())).data?.role === 'lead'
+}
+
+/** May the person at the screen mark and sign? A reader may not. */
+export function useMayAnnotate(): boolean {
+  const role = useQuery(projectQuery(useProject())).data?.role
+  return role === 'lead' || role === 'annotator'
 }

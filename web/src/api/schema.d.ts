@@ -4,6 +4,206 @@
  */
 
 export interface paths {
+    "/api/accounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Accounts */
+        get: operations["listAccounts"];
+        put?: never;
+        /** Add Account */
+        post: operations["addAccount"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{account_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Account
+         * @description Let somebody sign in or not, look after the server or not. Whoever may not sign in is signed out at once.
+         */
+        put: operations["changeAccount"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{account_id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Link
+         * @description A token that signs this account in once, for somebody who has forgotten their password.
+         */
+        post: operations["makeSignInLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/archives/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Send an archive as the body; it becomes a new project that you lead, or nothing is kept and the reason is said.
+         *
+         *     with_members: people of the archive who have an account here become members again; for whoever looks after the server.
+         */
+        post: operations["importArchive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bin/{project}/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Delete
+         * @description Delete a project in the bin for good; its name has to be given.
+         */
+        post: operations["deleteProject"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bin/{project}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Bring a project back from the bin.
+         */
+        post: operations["restoreProject"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Invitation
+         * @description What an invitation is for; it is not spent.
+         */
+        post: operations["lookAtInvitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitation/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Invitation
+         * @description Become a member with the account that is signed in; the invitation is spent.
+         */
+        post: operations["acceptInvitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitation/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join
+         * @description Become a member with a new account, and sign in; the invitation is spent.
+         */
+        post: operations["joinByInvitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/languages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Languages
+         * @description The language packs that a project can be begun with.
+         */
+        get: operations["listLanguages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -13,9 +213,68 @@ export interface paths {
         };
         /** Me */
         get: operations["me"];
-        put?: never;
+        /** Rename Me */
+        put: operations["renameMe"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Password
+         * @description Your other sessions end.
+         */
+        put: operations["changePassword"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Sessions */
+        get: operations["listSessions"];
+        put?: never;
+        post?: never;
+        /**
+         * End Other Sessions
+         * @description Sign out everywhere else.
+         */
+        delete: operations["endOtherSessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sessions/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End Session */
+        delete: operations["endSession"];
         options?: never;
         head?: never;
         patch?: never;
@@ -28,8 +287,57 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Projects */
+        /**
+         * Projects
+         * @description The projects that you belong to, the one last worked in first, those in the bin too.
+         */
         get: operations["listProjects"];
+        put?: never;
+        /**
+         * Add
+         * @description Begin a project; you are its lead.
+         */
+        post: operations["addProject"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read */
+        get: operations["readProject"];
+        /** Rename */
+        put: operations["renameProject"];
+        post?: never;
+        /**
+         * Move To Bin
+         * @description Move the project to the bin, from which a lead can bring it back for 30 days.
+         */
+        delete: operations["binProject"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download
+         * @description The whole project as one file: docs/formats.md says what stands in it.
+         */
+        get: operations["downloadArchive"];
         put?: never;
         post?: never;
         delete?: never;
@@ -98,6 +406,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/desk/layers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Layers
+         * @description Whose annotation the project holds: gold first.
+         */
+        get: operations["listLayers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/desk/pace": {
         parameters: {
             query?: never;
@@ -144,7 +472,7 @@ export interface paths {
         };
         /**
          * Read Queue Changes
-         * @description How sentences stand that acts after this one have touched.
+         * @description How sentences stand that acts have touched since that moment.
          */
         get: operations["readQueueChanges"];
         put?: never;
@@ -267,7 +595,10 @@ export interface paths {
         };
         /** Open Sentence */
         get: operations["openSentence"];
-        /** Annotate */
+        /**
+         * Annotate
+         * @description One act on a sentence, in gold. Answers are a lead's to give.
+         */
         put: operations["annotate"];
         post?: never;
         delete?: never;
@@ -343,7 +674,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** History */
+        /**
+         * History
+         * @description Who did what in a sentence, in gold unless another layer is named.
+         */
         get: operations["readHistory"];
         put?: never;
         post?: never;
@@ -404,6 +738,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite
+         * @description A link that makes somebody a member, once.
+         */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/invitations/{invitation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw Invitation */
+        delete: operations["withdrawInvitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/jobs": {
         parameters: {
             query?: never;
@@ -432,6 +803,23 @@ export interface paths {
         put?: never;
         /** Stop */
         post: operations["stopJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave */
+        post: operations["leaveProject"];
         delete?: never;
         options?: never;
         head?: never;
@@ -718,6 +1106,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/scheme-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Scheme
+         * @description The scheme as a file that a new project can be begun from.
+         */
+        get: operations["downloadScheme"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/scorecards": {
         parameters: {
             query?: never;
@@ -766,6 +1174,41 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/team": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Team */
+        get: operations["readTeam"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/team/{account_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change Role */
+        put: operations["changeRole"];
+        post?: never;
+        /** Remove Member */
+        delete: operations["removeMember"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1020,6 +1463,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/types/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Versions
+         * @description Every version of the scheme, newest first, with what became of its types.
+         */
+        get: operations["listSchemeVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/types/versions/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description How two versions of the scheme differ, type by type and field by field.
+         */
+        get: operations["compareSchemeVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/types/versions/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Make the scheme what it was, as a new version.
+         */
+        post: operations["restoreSchemeVersion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/types/{type_id}": {
         parameters: {
             query?: never;
@@ -1031,8 +1534,67 @@ export interface paths {
         /** Change */
         put: operations["changeType"];
         post?: never;
-        /** Remove */
-        delete: operations["removeType"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/types/{type_id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge
+         * @description Make a type part of another: spans, lists, rules and fields go with it.
+         */
+        post: operations["mergeType"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/types/{type_id}/retire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retire
+         * @description Take a type out of the scheme, and its spans out of what stands; the log keeps them.
+         */
+        post: operations["retireType"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/types/{type_id}/touched": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview
+         * @description What retiring a type, or merging it into another, would touch; nothing is changed.
+         */
+        get: operations["previewTypeChange"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1047,7 +1609,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Sign In */
+        /**
+         * Sign In
+         * @description After too many wrong passwords for an account or from an address: 429, with Retry-After.
+         */
         post: operations["signIn"];
         delete?: never;
         options?: never;
@@ -1129,7 +1694,7 @@ export interface components {
         AbbreviationsWish: {
             /**
              * Words
-             * @description with or without their stop; all that the project shall have
+             * @description with or without their stop; all that the project has then
              */
             words: string[];
         };
@@ -1141,6 +1706,35 @@ export interface components {
             taken: number;
             /** Turned Down */
             turned_down: number;
+        };
+        /** AccountShown */
+        AccountShown: {
+            /**
+             * Active
+             * @description can sign in
+             */
+            active: boolean;
+            /** Id */
+            id: number;
+            /**
+             * Keeper
+             * @description looks after the server
+             */
+            keeper: boolean;
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * AccountWish
+         * @description What a server keeper changes of an account; what is left out stays.
+         */
+        AccountWish: {
+            /** Active */
+            active?: boolean | null;
+            /** Keeper */
+            keeper?: boolean | null;
         };
         /** ActShown */
         ActShown: {
@@ -1182,9 +1776,26 @@ export interface components {
             state: string;
             /**
              * Turned Down
-             * @description evidence that shall not be offered again
+             * @description evidence that is not offered again
              */
             turned_down: components["schemas"]["SpanShown"][];
+            /** Version */
+            version: number;
+        };
+        /**
+         * AnswerWish
+         * @description What a lead says to the question that stands there.
+         */
+        AnswerWish: {
+            /** Answer */
+            answer: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "answer";
+            /** Token */
+            token?: string | null;
             /** Version */
             version: number;
         };
@@ -1210,43 +1821,244 @@ export interface components {
              * @enum {string}
              */
             kind: "mark alike" | "correct";
+            /**
+             * Looked Through
+             * @description you have read each of these sentences: those that are signed stay signed, by you; else they are begun
+             * @default false
+             */
+            looked_through: boolean;
             /** Places */
             places: components["schemas"]["PlaceWish"][];
-        };
-        /**
-         * ChangeWish
-         * @description What the sentence shall be; `version` is the one you saw, `token` names this act.
-         */
-        ChangeWish: {
             /**
-             * Answer
-             * @default
+             * Token
+             * @description names this act: sent twice it is done once
              */
-            answer: string;
-            /** Kind */
-            kind: string;
-            /**
-             * Question
-             * @default
-             */
-            question: string;
-            /** Spans */
-            spans: components["schemas"]["SpanWish"][];
-            /** State */
-            state: string;
-            /** Token */
             token?: string | null;
+        };
+        /** ChangedEntryWish */
+        ChangedEntryWish: {
             /**
-             * Turned Down
+             * Note
+             * @default
+             */
+            note: string;
+            /** Preferred */
+            preferred: string;
+            /**
+             * Variants
              * @default []
              */
-            turned_down: components["schemas"]["SpanWish"][];
+            variants: string[];
             /**
-             * Verdicts
+             * Version
+             * @description the version that you saw; another one is answered with 409 and both
+             */
+            version: number;
+        };
+        /** ChangedListWish */
+        ChangedListWish: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Type
+             * @description code of a type
+             */
+            type: string;
+            /**
+             * Version
+             * @description the version that you saw; another one is answered with 409 and both
+             */
+            version: number;
+        };
+        /** ChangedRoundWish */
+        ChangedRoundWish: {
+            /**
+             * Keep Texts
+             * @description the texts that it has stay in it
+             * @default true
+             */
+            keep_texts: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Open
+             * @default true
+             */
+            open: boolean;
+            /**
+             * People
+             * @description accounts that are asked; none for all
              * @default []
              */
-            verdicts: components["schemas"]["VerdictWish"][];
-            /** Version */
+            people: number[];
+            /**
+             * Priority
+             * @default 1
+             */
+            priority: number;
+            /**
+             * Suggestions
+             * @default true
+             */
+            suggestions: boolean;
+            /**
+             * Texts
+             * @description texts to be put into it
+             * @default []
+             */
+            texts: number[];
+            /**
+             * Version
+             * @description the version that you saw; another one is answered with 409 and both
+             */
+            version: number;
+        };
+        /** ChangedRuleWish */
+        ChangedRuleWish: {
+            /**
+             * About
+             * @description in words, what it is for
+             * @default
+             */
+            about: string;
+            /**
+             * Must Find
+             * @default []
+             */
+            must_find: string[];
+            /**
+             * Must Not Find
+             * @default []
+             */
+            must_not_find: string[];
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Pattern
+             * @description a regular expression held against each line; a group named `mark` is what is marked
+             */
+            pattern: string;
+            /**
+             * Type
+             * @description code of a type
+             */
+            type: string;
+            /**
+             * Version
+             * @description the version that you saw; another one is answered with 409 and both
+             */
+            version: number;
+        };
+        /** ChangedTemplateWish */
+        ChangedTemplateWish: {
+            /**
+             * Anchor
+             * @description the field of which each distinct value in a text makes one record
+             */
+            anchor: string;
+            /** Fields */
+            fields: components["schemas"]["FieldWish"][];
+            /** Name */
+            name: string;
+            /**
+             * Version
+             * @description the version that you saw; another one is answered with 409 and both
+             */
+            version: number;
+        };
+        /** ChangedTextWish */
+        ChangedTextWish: {
+            /** Dated */
+            dated?: string | null;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * Split
+             * @default none
+             */
+            split: string;
+            /** Title */
+            title: string;
+            /**
+             * Version
+             * @description the version that you saw; another one is answered with 409 and both
+             */
+            version: number;
+        };
+        /** ChangedTypeWish */
+        ChangedTypeWish: {
+            /**
+             * Code
+             * @description 2 to 4 capital letters
+             */
+            code: string;
+            /**
+             * Counts
+             * @default []
+             */
+            counts: string[];
+            /**
+             * Counts Not
+             * @default []
+             */
+            counts_not: string[];
+            /**
+             * Definition
+             * @default
+             */
+            definition: string;
+            /**
+             * Hue
+             * @description a place in the fixed palette, 0 to 23
+             */
+            hue: number;
+            /**
+             * Key
+             * @description one small letter or figure that marks with this type at the Desk
+             */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Parent
+             * @description the type that it is a kind of
+             */
+            parent?: number | null;
+            /**
+             * Rulings
+             * @description what was decided about hard cases
+             * @default []
+             */
+            rulings: string[];
+            /**
+             * Value Kind
+             * @description how its values are normalised
+             * @default none
+             * @enum {string}
+             */
+            value_kind: "none" | "name" | "date" | "time" | "number" | "quantity" | "money" | "code";
+            /**
+             * Version
+             * @description the version that you saw; another one is answered with 409 and both
+             */
             version: number;
         };
         /** ChoiceShown */
@@ -1259,6 +2071,19 @@ export interface components {
             name: string;
             /** Options */
             options: string[];
+        };
+        /** ComparisonShown */
+        ComparisonShown: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Differences */
+            differences: components["schemas"]["DifferenceShown"][];
+            /** Overlap After */
+            overlap_after: string;
+            /** Overlap Before */
+            overlap_before: string;
         };
         /**
          * ConfigText
@@ -1345,6 +2170,18 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** DifferenceShown */
+        DifferenceShown: {
+            /** Code */
+            code: string;
+            /** Fields */
+            fields: components["schemas"]["FieldShown"][];
+            /**
+             * What
+             * @description added, gone or changed
+             */
+            what: string;
+        };
         /** EntryPage */
         EntryPage: {
             /** Entries */
@@ -1365,6 +2202,8 @@ export interface components {
             preferred: string;
             /** Variants */
             variants: string[];
+            /** Version */
+            version: number;
         };
         /** EntryWish */
         EntryWish: {
@@ -1417,6 +2256,18 @@ export interface components {
             name: string;
         };
         /**
+         * FieldShown
+         * @description What a member of a type was, and what it is.
+         */
+        FieldShown: {
+            /** Name */
+            name: string;
+            /** Now */
+            now: string | number | string[] | null;
+            /** Was */
+            was: string | number | string[] | null;
+        };
+        /**
          * FieldWish
          * @description A field takes at most one span of each of its types.
          */
@@ -1455,6 +2306,36 @@ export interface components {
             /** Surplus */
             surplus: number;
         };
+        /** InvitationShown */
+        InvitationShown: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Id */
+            id: number;
+            /** Made By */
+            made_by: string;
+            /** Note */
+            note: string;
+            role: components["schemas"]["Role"];
+        };
+        /** InvitationWish */
+        InvitationWish: {
+            /**
+             * Note
+             * @description for whom
+             * @default
+             */
+            note: string;
+            role: components["schemas"]["Role"];
+        };
         /** JobShown */
         JobShown: {
             /**
@@ -1485,6 +2366,39 @@ export interface components {
             total: number;
             /** Unit */
             unit: string;
+        };
+        /**
+         * JoinWish
+         * @description Take up an invitation with a new account.
+         */
+        JoinWish: {
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            /** Token */
+            token: string;
+        };
+        /** LanguageShown */
+        LanguageShown: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+        };
+        /** LayerShown */
+        LayerShown: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @description gold, annotator or imported
+             */
+            kind: string;
+            /** Name */
+            name: string;
         };
         /** LinkWish */
         LinkWish: {
@@ -1518,6 +2432,8 @@ export interface components {
             right: number;
             /** Type */
             type: string;
+            /** Version */
+            version: number;
         };
         /** ListWish */
         ListWish: {
@@ -1528,7 +2444,10 @@ export interface components {
              * @default true
              */
             on: boolean;
-            /** Type */
+            /**
+             * Type
+             * @description code of a type
+             */
             type: string;
         };
         /**
@@ -1556,6 +2475,125 @@ export interface components {
             train_texts?: number | null;
             /** Unsigned Texts */
             unsigned_texts?: number | null;
+        };
+        /**
+         * MarksWish
+         * @description The spans, and the evidence turned down, that the sentence is to have. What was signed is begun then.
+         */
+        MarksWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change" | "mark" | "offer again" | "remove" | "take" | "turn down";
+            /** Spans */
+            spans: components["schemas"]["SpanWish"][];
+            /** Token */
+            token?: string | null;
+            /**
+             * Turned Down
+             * @default []
+             */
+            turned_down: components["schemas"]["SpanWish"][];
+            /**
+             * Verdicts
+             * @default []
+             */
+            verdicts: components["schemas"]["VerdictWish"][];
+            /** Version */
+            version: number;
+        };
+        /** MemberShown */
+        MemberShown: {
+            /**
+             * Active
+             * @description can sign in
+             */
+            active: boolean;
+            /** Id */
+            id: number;
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+        };
+        /** MergeWish */
+        MergeWish: {
+            /** Into */
+            into: number;
+            /** Scheme */
+            scheme: number;
+        };
+        /** NameWish */
+        NameWish: {
+            /** Name */
+            name: string;
+        };
+        /** NewAccountWish */
+        NewAccountWish: {
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+        };
+        /** NewInvitationShown */
+        NewInvitationShown: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Id */
+            id: number;
+            /** Made By */
+            made_by: string;
+            /** Note */
+            note: string;
+            role: components["schemas"]["Role"];
+            /**
+             * Token
+             * @description stands behind the # of the link; shown this once
+             */
+            token: string;
+        };
+        /**
+         * NewProjectWish
+         * @description A name, a language pack, and where the scheme comes from: nowhere, another project of yours, or a file.
+         */
+        NewProjectWish: {
+            /** Language */
+            language: string;
+            /** Name */
+            name: string;
+            /**
+             * Scheme File
+             * @description the file's text, TOML or JSON
+             */
+            scheme_file?: string | null;
+            /**
+             * Scheme Format
+             * @default toml
+             * @enum {string}
+             */
+            scheme_format: "toml" | "json";
+            /**
+             * Scheme Of
+             * @description slug of a project
+             */
+            scheme_of?: string | null;
         };
         /** NewTextWish */
         NewTextWish: {
@@ -1612,19 +2650,30 @@ export interface components {
             /** Written */
             written: string;
         };
+        /** PasswordWish */
+        PasswordWish: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+        };
         /** PersonShown */
         PersonShown: {
             /** Id */
             id: number;
+            /**
+             * Keeper
+             * @description looks after the server
+             */
+            keeper: boolean;
             /** Login */
             login: string;
             /** Name */
             name: string;
-            role: components["schemas"]["Role"];
         };
         /**
          * PlaceWish
-         * @description A sentence that shall have these spans, and the version of it that was seen.
+         * @description A sentence that is to have these spans, and the version of it that was seen.
          */
         PlaceWish: {
             /** Sentence Id */
@@ -1639,6 +2688,21 @@ export interface components {
             /** Name */
             name: string;
             settings: components["schemas"]["SettingsWish"];
+        };
+        /**
+         * PreviewShown
+         * @description What a change would touch, and the version of the scheme that this was looked at in.
+         */
+        PreviewShown: {
+            /**
+             * Bars
+             * @description why it cannot be done yet; empty where it can
+             */
+            bars: string[];
+            /** Scheme */
+            scheme: number;
+            /** Touched */
+            touched: components["schemas"]["TouchedShown"][];
         };
         /**
          * Problem
@@ -1692,12 +2756,60 @@ export interface components {
             /** Types */
             types: number;
         };
-        /** ProjectShown */
-        ProjectShown: {
+        /** ProjectListed */
+        ProjectListed: {
+            /**
+             * Changed At
+             * Format: date-time
+             * @description when somebody last annotated in it; else when it was begun
+             */
+            changed_at: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
             /** Language */
             language: string;
             /** Name */
             name: string;
+            /**
+             * Removed At
+             * @description since when it lies in the bin
+             */
+            removed_at: string | null;
+            /** @description what you are in it */
+            role: components["schemas"]["Role"];
+            /** Sentences */
+            sentences: number;
+            /**
+             * Signed
+             * @description signed sentences of gold
+             */
+            signed: number;
+            /** Slug */
+            slug: string;
+            /** Texts */
+            texts: number;
+        };
+        /** ProjectShown */
+        ProjectShown: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Language */
+            language: string;
+            /** Name */
+            name: string;
+            /**
+             * Removed At
+             * @description since when it lies in the bin
+             */
+            removed_at: string | null;
+            /** @description what you are in it */
+            role: components["schemas"]["Role"];
             /** Slug */
             slug: string;
         };
@@ -1720,6 +2832,23 @@ export interface components {
             stave: components["schemas"]["StaveShown"];
             /** Then */
             then: components["schemas"]["SpanShown"][];
+            /** Version */
+            version: number;
+        };
+        /** QuestionWish */
+        QuestionWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ask";
+            /**
+             * Question
+             * @description empty to take it back
+             */
+            question: string;
+            /** Token */
+            token?: string | null;
             /** Version */
             version: number;
         };
@@ -1758,11 +2887,6 @@ export interface components {
         /** QueuePage */
         QueuePage: {
             /**
-             * Act
-             * @description the newest act that the page knows of
-             */
-            act: number;
-            /**
              * Asked
              * @description sentences of the whole queue with a question that has no answer yet
              */
@@ -1779,6 +2903,11 @@ export interface components {
             first_open: number | null;
             /** Items */
             items: components["schemas"]["QueueItemShown"][];
+            /**
+             * Moment
+             * @description hand this back as `since` to learn what acts touch from here on
+             */
+            moment: number;
             /**
              * Next
              * @description hand this back as `after` for the next page; null at the end
@@ -1914,10 +3043,14 @@ export interface components {
         };
         /**
          * Role
-         * @description What an account may do: an annotator reads everything and annotates; a lead may do all.
+         * @description What a member may do: a reader sees everything, an annotator works at the Desk too, a lead may do all.
          * @enum {string}
          */
-        Role: "lead" | "annotator";
+        Role: "lead" | "annotator" | "reader";
+        /** RoleWish */
+        RoleWish: {
+            role: components["schemas"]["Role"];
+        };
         /** RoundShown */
         RoundShown: {
             /**
@@ -1953,10 +3086,12 @@ export interface components {
             suggestions: boolean;
             /** Texts */
             texts: number;
+            /** Version */
+            version: number;
         };
         /**
          * RoundWish
-         * @description A round as it shall be.
+         * @description A round as it is to be.
          */
         RoundWish: {
             /**
@@ -2047,6 +3182,8 @@ export interface components {
             trouble: string | null;
             /** Type */
             type: string;
+            /** Version */
+            version: number;
         };
         /** RuleWish */
         RuleWish: {
@@ -2078,8 +3215,19 @@ export interface components {
              * @description a regular expression held against each line; a group named `mark` is what is marked
              */
             pattern: string;
-            /** Type */
+            /**
+             * Type
+             * @description code of a type
+             */
             type: string;
+        };
+        /**
+         * SchemeSeen
+         * @description The version of the scheme that you saw; another one is answered with 409.
+         */
+        SchemeSeen: {
+            /** Scheme */
+            scheme: number;
         };
         /** SchemeShown */
         SchemeShown: {
@@ -2174,6 +3322,36 @@ export interface components {
             start: number;
             /** State */
             state: string;
+        };
+        /** SessionShown */
+        SessionShown: {
+            /**
+             * Agent
+             * @description what the browser calls itself
+             */
+            agent: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Ends At
+             * Format: date-time
+             */
+            ends_at: string;
+            /** Id */
+            id: number;
+            /**
+             * Own
+             * @description the session that asks
+             */
+            own: boolean;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
         };
         /** SettingShown */
         SettingShown: {
@@ -2300,6 +3478,33 @@ export interface components {
             /** Password */
             password: string;
         };
+        /**
+         * SigningWish
+         * @description You have read the sentence, and these spans are all of it; none for *sign as empty*.
+         */
+        SigningWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sign" | "sign as empty";
+            /** Spans */
+            spans: components["schemas"]["SpanWish"][];
+            /** Token */
+            token?: string | null;
+            /**
+             * Turned Down
+             * @default []
+             */
+            turned_down: components["schemas"]["SpanWish"][];
+            /**
+             * Verdicts
+             * @default []
+             */
+            verdicts: components["schemas"]["VerdictWish"][];
+            /** Version */
+            version: number;
+        };
         /** SpanShown */
         SpanShown: {
             /**
@@ -2344,7 +3549,10 @@ export interface components {
              * @description code points from the start of the text's body
              */
             start: number;
-            /** Type */
+            /**
+             * Type
+             * @description code of a type
+             */
             type: string;
         };
         /** StandingShown */
@@ -2364,10 +3572,10 @@ export interface components {
          */
         StandingsShown: {
             /**
-             * Act
-             * @description the newest act that this knows of
+             * Moment
+             * @description hand this back as `since` the next time
              */
-            act: number;
+            moment: number;
             /** Sentences */
             sentences: components["schemas"]["StandingShown"][];
         };
@@ -2417,6 +3625,18 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** StepShown */
+        StepShown: {
+            /** Code */
+            code: string | null;
+            /** Into */
+            into: string | null;
+            /**
+             * What
+             * @description added, changed, merged, retired, restored, or overlap for the scheme itself
+             */
+            what: string;
+        };
         /** TaggerFigure */
         TaggerFigure: {
             /** Dev F1 */
@@ -2425,6 +3645,16 @@ export interface components {
             made_at: string;
             /** Name */
             name: string;
+        };
+        /** TeamShown */
+        TeamShown: {
+            /**
+             * Invitations
+             * @description those that stand; for leads alone
+             */
+            invitations: components["schemas"]["InvitationShown"][];
+            /** Members */
+            members: components["schemas"]["MemberShown"][];
         };
         /** TemplateShown */
         TemplateShown: {
@@ -2448,6 +3678,8 @@ export interface components {
              * @description something has changed since the records were assembled
              */
             stale: boolean;
+            /** Version */
+            version: number;
         };
         /** TemplateWish */
         TemplateWish: {
@@ -2513,26 +3745,8 @@ export interface components {
             split: string;
             /** Title */
             title: string;
-        };
-        /**
-         * TextWish
-         * @description What is said of a text besides its body.
-         */
-        TextWish: {
-            /** Dated */
-            dated?: string | null;
-            /**
-             * Group
-             * @default
-             */
-            group: string;
-            /**
-             * Split
-             * @default none
-             */
-            split: string;
-            /** Title */
-            title: string;
+            /** Version */
+            version: number;
         };
         /** TokenShown */
         TokenShown: {
@@ -2546,6 +3760,11 @@ export interface components {
              * @description code points from the start of the text's body
              */
             start: number;
+        };
+        /** TokenWish */
+        TokenWish: {
+            /** Token */
+            token: string;
         };
         /**
          * ToldShown
@@ -2573,6 +3792,25 @@ export interface components {
             };
             /** Sentences */
             sentences: number;
+        };
+        /** TouchedShown */
+        TouchedShown: {
+            /**
+             * Bars
+             * @description has to be changed before the type can be retired
+             */
+            bars: boolean;
+            /** Count */
+            count: number;
+            /** Names */
+            names: string[];
+            /** Noun */
+            noun: string;
+            /**
+             * Where
+             * @description the layer, or lists, rules, taggers, templates
+             */
+            where: string;
         };
         /** TrainingShown */
         TrainingShown: {
@@ -2715,6 +3953,8 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+            /** Parent */
+            parent: number | null;
             /** Rulings */
             rulings: string[];
             /**
@@ -2722,6 +3962,10 @@ export interface components {
              * @description gold spans of this type in the project
              */
             spans: number;
+            /** Value Kind */
+            value_kind: string;
+            /** Version */
+            version: number;
         };
         /**
          * TypeWish
@@ -2761,11 +4005,23 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Parent
+             * @description the type that it is a kind of
+             */
+            parent?: number | null;
+            /**
              * Rulings
              * @description what was decided about hard cases
              * @default []
              */
             rulings: string[];
+            /**
+             * Value Kind
+             * @description how its values are normalised
+             * @default none
+             * @enum {string}
+             */
+            value_kind: "none" | "name" | "date" | "time" | "number" | "quantity" | "money" | "code";
         };
         /**
          * VerdictWish
@@ -2791,8 +4047,39 @@ export interface components {
             start: number;
             /** Taken */
             taken: boolean;
-            /** Type */
+            /**
+             * Type
+             * @description code of a type
+             */
             type: string;
+        };
+        /** VersionShown */
+        VersionShown: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            /** Number */
+            number: number;
+            /** Step */
+            step: components["schemas"]["StepShown"][];
+            /** Types */
+            types: number;
+            /** Who */
+            who: string;
+        };
+        /** WelcomeShown */
+        WelcomeShown: {
+            /** Invited By */
+            invited_by: string;
+            /** Project */
+            project: string;
+            role: components["schemas"]["Role"];
+            /** Slug */
+            slug: string;
         };
         /**
          * WhyShown
@@ -2825,6 +4112,21 @@ export interface components {
              */
             runner_up: components["schemas"]["SpanShown"][];
         };
+        /**
+         * WithdrawalWish
+         * @description The sentence is signed no more.
+         */
+        WithdrawalWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "unsign";
+            /** Token */
+            token?: string | null;
+            /** Version */
+            version: number;
+        };
         /** WordClassShown */
         WordClassShown: {
             /** Number */
@@ -2852,42 +4154,70 @@ export interface components {
 export type AbbreviationsShown = components['schemas']['AbbreviationsShown'];
 export type AbbreviationsWish = components['schemas']['AbbreviationsWish'];
 export type AcceptanceShown = components['schemas']['AcceptanceShown'];
+export type AccountShown = components['schemas']['AccountShown'];
+export type AccountWish = components['schemas']['AccountWish'];
 export type ActShown = components['schemas']['ActShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
+export type AnswerWish = components['schemas']['AnswerWish'];
 export type AskedShown = components['schemas']['AskedShown'];
 export type AtOnceShown = components['schemas']['AtOnceShown'];
 export type AtOnceWish = components['schemas']['AtOnceWish'];
-export type ChangeWish = components['schemas']['ChangeWish'];
+export type ChangedEntryWish = components['schemas']['ChangedEntryWish'];
+export type ChangedListWish = components['schemas']['ChangedListWish'];
+export type ChangedRoundWish = components['schemas']['ChangedRoundWish'];
+export type ChangedRuleWish = components['schemas']['ChangedRuleWish'];
+export type ChangedTemplateWish = components['schemas']['ChangedTemplateWish'];
+export type ChangedTextWish = components['schemas']['ChangedTextWish'];
+export type ChangedTypeWish = components['schemas']['ChangedTypeWish'];
 export type ChoiceShown = components['schemas']['ChoiceShown'];
+export type ComparisonShown = components['schemas']['ComparisonShown'];
 export type ConfigText = components['schemas']['ConfigText'];
 export type ContributionShown = components['schemas']['ContributionShown'];
 export type DeskSentenceShown = components['schemas']['DeskSentenceShown'];
 export type DeskTextShown = components['schemas']['DeskTextShown'];
+export type DifferenceShown = components['schemas']['DifferenceShown'];
 export type EntryPage = components['schemas']['EntryPage'];
 export type EntryShown = components['schemas']['EntryShown'];
 export type EntryWish = components['schemas']['EntryWish'];
 export type EpochShown = components['schemas']['EpochShown'];
 export type ExampleShown = components['schemas']['ExampleShown'];
 export type FeatureShown = components['schemas']['FeatureShown'];
+export type FieldShown = components['schemas']['FieldShown'];
 export type FieldWish = components['schemas']['FieldWish'];
 export type FiguresShown = components['schemas']['FiguresShown'];
+export type InvitationShown = components['schemas']['InvitationShown'];
+export type InvitationWish = components['schemas']['InvitationWish'];
 export type JobShown = components['schemas']['JobShown'];
+export type JoinWish = components['schemas']['JoinWish'];
+export type LanguageShown = components['schemas']['LanguageShown'];
+export type LayerShown = components['schemas']['LayerShown'];
 export type LinkWish = components['schemas']['LinkWish'];
 export type ListShown = components['schemas']['ListShown'];
 export type ListWish = components['schemas']['ListWish'];
 export type MadeFrom = components['schemas']['MadeFrom'];
+export type MarksWish = components['schemas']['MarksWish'];
+export type MemberShown = components['schemas']['MemberShown'];
+export type MergeWish = components['schemas']['MergeWish'];
+export type NameWish = components['schemas']['NameWish'];
+export type NewAccountWish = components['schemas']['NewAccountWish'];
+export type NewInvitationShown = components['schemas']['NewInvitationShown'];
+export type NewProjectWish = components['schemas']['NewProjectWish'];
 export type NewTextWish = components['schemas']['NewTextWish'];
 export type OverlapWish = components['schemas']['OverlapWish'];
 export type PaceShown = components['schemas']['PaceShown'];
 export type PartShown = components['schemas']['PartShown'];
+export type PasswordWish = components['schemas']['PasswordWish'];
 export type PersonShown = components['schemas']['PersonShown'];
 export type PlaceWish = components['schemas']['PlaceWish'];
 export type PresetShown = components['schemas']['PresetShown'];
+export type PreviewShown = components['schemas']['PreviewShown'];
 export type Problem = components['schemas']['Problem'];
 export type ProjectFigures = components['schemas']['ProjectFigures'];
+export type ProjectListed = components['schemas']['ProjectListed'];
 export type ProjectShown = components['schemas']['ProjectShown'];
 export type ProposalPage = components['schemas']['ProposalPage'];
 export type ProposalShown = components['schemas']['ProposalShown'];
+export type QuestionWish = components['schemas']['QuestionWish'];
 export type QueueItemShown = components['schemas']['QueueItemShown'];
 export type QueuePage = components['schemas']['QueuePage'];
 export type ReadingPage = components['schemas']['ReadingPage'];
@@ -2900,35 +4230,42 @@ export type RetrainingShown = components['schemas']['RetrainingShown'];
 export type RetrainingWish = components['schemas']['RetrainingWish'];
 export type RivalShown = components['schemas']['RivalShown'];
 export type Role = components['schemas']['Role'];
+export type RoleWish = components['schemas']['RoleWish'];
 export type RoundShown = components['schemas']['RoundShown'];
 export type RoundWish = components['schemas']['RoundWish'];
 export type RoundsShown = components['schemas']['RoundsShown'];
 export type RuleShown = components['schemas']['RuleShown'];
 export type RuleWish = components['schemas']['RuleWish'];
+export type SchemeSeen = components['schemas']['SchemeSeen'];
 export type SchemeShown = components['schemas']['SchemeShown'];
 export type ScoreFigure = components['schemas']['ScoreFigure'];
 export type ScorecardHead = components['schemas']['ScorecardHead'];
 export type ScorecardShown = components['schemas']['ScorecardShown'];
 export type SentenceState = components['schemas']['SentenceState'];
+export type SessionShown = components['schemas']['SessionShown'];
 export type SettingShown = components['schemas']['SettingShown'];
 export type SettingsHelp = components['schemas']['SettingsHelp'];
 export type SettingsWish = components['schemas']['SettingsWish'];
 export type SignInWish = components['schemas']['SignInWish'];
+export type SigningWish = components['schemas']['SigningWish'];
 export type SpanShown = components['schemas']['SpanShown'];
 export type SpanWish = components['schemas']['SpanWish'];
 export type StandingShown = components['schemas']['StandingShown'];
 export type StandingsShown = components['schemas']['StandingsShown'];
 export type StavePage = components['schemas']['StavePage'];
 export type StaveShown = components['schemas']['StaveShown'];
+export type StepShown = components['schemas']['StepShown'];
 export type TaggerFigure = components['schemas']['TaggerFigure'];
+export type TeamShown = components['schemas']['TeamShown'];
 export type TemplateShown = components['schemas']['TemplateShown'];
 export type TemplateWish = components['schemas']['TemplateWish'];
 export type TextHead = components['schemas']['TextHead'];
 export type TextPage = components['schemas']['TextPage'];
 export type TextShown = components['schemas']['TextShown'];
-export type TextWish = components['schemas']['TextWish'];
 export type TokenShown = components['schemas']['TokenShown'];
+export type TokenWish = components['schemas']['TokenWish'];
 export type ToldShown = components['schemas']['ToldShown'];
+export type TouchedShown = components['schemas']['TouchedShown'];
 export type TrainingShown = components['schemas']['TrainingShown'];
 export type TrainingWish = components['schemas']['TrainingWish'];
 export type TravelShown = components['schemas']['TravelShown'];
@@ -2938,10 +4275,364 @@ export type TypeFigures = components['schemas']['TypeFigures'];
 export type TypeShown = components['schemas']['TypeShown'];
 export type TypeWish = components['schemas']['TypeWish'];
 export type VerdictWish = components['schemas']['VerdictWish'];
+export type VersionShown = components['schemas']['VersionShown'];
+export type WelcomeShown = components['schemas']['WelcomeShown'];
 export type WhyShown = components['schemas']['WhyShown'];
+export type WithdrawalWish = components['schemas']['WithdrawalWish'];
 export type WordClassShown = components['schemas']['WordClassShown'];
 export type $defs = Record<string, never>;
 export interface operations {
+    listAccounts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountShown"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addAccount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccountWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changeAccount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    makeSignInLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenWish"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    importArchive: {
+        parameters: {
+            query?: {
+                with_members?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restoreProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lookAtInvitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WelcomeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    acceptInvitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WelcomeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    joinByInvitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WelcomeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listLanguages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LanguageShown"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     me: {
         parameters: {
             query?: never;
@@ -2966,7 +4657,156 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    renameMe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionShown"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    endOtherSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    endSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2986,7 +4826,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProjectShown"][];
+                    "application/json": components["schemas"]["ProjectListed"][];
                 };
             };
             /** @description a problem, RFC 9457 */
@@ -2995,7 +4835,164 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewProjectWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    renameProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    binProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadArchive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3026,7 +5023,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3061,7 +5058,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3071,6 +5068,8 @@ export interface operations {
             query?: {
                 /** @description stand in the sentence */
                 words?: string;
+                /** @description the layer whose annotation is meant; gold if none is named */
+                layer?: number | null;
                 /** @description of the span that is looked for; gold if nothing is said */
                 source?: string;
                 /** @description code of the span's type */
@@ -3114,7 +5113,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listLayers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayerShown"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3145,7 +5175,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3181,7 +5211,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3214,7 +5244,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3224,6 +5254,8 @@ export interface operations {
             query?: {
                 /** @description stand in the sentence */
                 words?: string;
+                /** @description the layer whose annotation is meant; gold if none is named */
+                layer?: number | null;
                 /** @description of the span that is looked for; gold if nothing is said */
                 source?: string;
                 /** @description code of the span's type */
@@ -3272,7 +5304,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3309,7 +5341,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3344,7 +5376,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3375,7 +5407,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3410,7 +5442,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3427,7 +5459,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RoundWish"];
+                "application/json": components["schemas"]["ChangedRoundWish"];
             };
         };
         responses: {
@@ -3444,7 +5476,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3474,7 +5506,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3509,7 +5541,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3526,7 +5558,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ChangeWish"];
+                "application/json": components["schemas"]["MarksWish"] | components["schemas"]["SigningWish"] | components["schemas"]["WithdrawalWish"] | components["schemas"]["QuestionWish"] | components["schemas"]["AnswerWish"];
             };
         };
         responses: {
@@ -3545,7 +5577,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3581,7 +5613,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3616,7 +5648,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3651,14 +5683,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
     readHistory: {
         parameters: {
-            query?: never;
+            query?: {
+                layer?: number | null;
+            };
             header?: never;
             path: {
                 sentence_id: number;
@@ -3683,7 +5717,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3719,7 +5753,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3754,7 +5788,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3785,7 +5819,72 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InvitationWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewInvitationShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdrawInvitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3816,7 +5915,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3848,7 +5947,36 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leaveProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3879,7 +6007,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3914,7 +6042,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3931,7 +6059,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ListWish"];
+                "application/json": components["schemas"]["ChangedListWish"];
             };
         };
         responses: {
@@ -3950,7 +6078,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3980,7 +6108,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4016,7 +6144,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4052,7 +6180,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4070,7 +6198,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EntryWish"];
+                "application/json": components["schemas"]["ChangedEntryWish"];
             };
         };
         responses: {
@@ -4089,7 +6217,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4120,7 +6248,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4154,7 +6282,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4185,7 +6313,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4216,7 +6344,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4251,7 +6379,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4268,7 +6396,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TemplateWish"];
+                "application/json": components["schemas"]["ChangedTemplateWish"];
             };
         };
         responses: {
@@ -4287,7 +6415,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4317,7 +6445,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4347,7 +6475,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4377,7 +6505,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4413,7 +6541,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4445,7 +6573,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4476,7 +6604,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4511,7 +6639,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4546,7 +6674,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4563,7 +6691,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RuleWish"];
+                "application/json": components["schemas"]["ChangedRuleWish"];
             };
         };
         responses: {
@@ -4582,7 +6710,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4612,7 +6740,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4646,7 +6774,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadScheme: {
+        parameters: {
+            query?: {
+                form?: "toml" | "json";
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4677,7 +6838,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4708,7 +6869,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4740,7 +6901,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4770,7 +6931,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4805,7 +6966,104 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changeRole: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeMember: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4841,7 +7099,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4876,7 +7134,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4907,7 +7165,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4942,7 +7200,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4974,7 +7232,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4991,7 +7249,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TextWish"];
+                "application/json": components["schemas"]["ChangedTextWish"];
             };
         };
         responses: {
@@ -5010,7 +7268,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5040,7 +7298,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5071,7 +7329,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5106,7 +7364,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5137,7 +7395,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5170,7 +7428,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5205,7 +7463,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5235,7 +7493,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5267,7 +7525,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5299,7 +7557,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5331,7 +7589,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5363,7 +7621,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5394,7 +7652,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5429,7 +7687,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5462,7 +7720,108 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listSchemeVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionShown"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compareSchemeVersions: {
+        parameters: {
+            query: {
+                before: number;
+                after: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restoreSchemeVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchemeSeen"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchemeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5479,7 +7838,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TypeWish"];
+                "application/json": components["schemas"]["ChangedTypeWish"];
             };
         };
         responses: {
@@ -5498,12 +7857,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    removeType: {
+    mergeType: {
         parameters: {
             query?: never;
             header?: never;
@@ -5513,7 +7872,47 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TypeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retireType: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                type_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchemeSeen"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             204: {
@@ -5528,7 +7927,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    previewTypeChange: {
+        parameters: {
+            query?: {
+                into?: number | null;
+            };
+            header?: never;
+            path: {
+                type_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5561,7 +7994,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5594,7 +8027,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5621,7 +8054,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5650,7 +8083,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };

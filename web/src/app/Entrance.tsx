@@ -1,35 +1,30 @@
-import { Box } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { Link, Navigate } from 'react-router'
+import { Navigate } from 'react-router'
 
-import { projectsQuery } from '../api/project'
+import { figuresQuery, projectsQuery, useProject } from '../api/project'
 import { Ask } from '../parts/Ask'
-import { Empty, Title } from '../parts/layout'
+import { lastProject } from './lastProject'
 import { useGuest } from './useGuest'
 
-/** To the project; with several, to choose one. */
+/** To the project that was last open here; else to the choice of projects, which somebody who annotates in one need not make. */
 export function Entrance() {
   const guest = useGuest()
   const projects = useQuery({ ...projectsQuery, enabled: !guest })
   if (guest) return <Navigate to="/sign-in" replace />
   return (
     <Ask query={projects}>
-      {(list) =>
-        list.length === 1 && list[0] ? (
-          <Navigate to={`/p/${list[0].slug}/desk`} replace />
-        ) : list.length === 0 ? (
-          <Empty>There is no project yet. ./start loads the demo project into an empty database.</Empty>
-        ) : (
-          <Box p="8">
-            <Title>Projects</Title>
-            {list.map((project) => (
-              <Box key={project.slug} asChild color="action" display="block" py="1">
-                <Link to={`/p/${project.slug}/desk`}>{project.name}</Link>
-              </Box>
-            ))}
-          </Box>
-        )
-      }
+      {(list) => {
+        const open = list.filter((p) => p.removed_at === null)
+        const only = open.length === 1 && open[0]?.role !== 'lead' ? open[0] : undefined
+        const goal = open.find((p) => p.slug === lastProject()) ?? only
+        return <Navigate to={goal ? `/p/${goal.slug}` : '/projects'} replace />
+      }}
     </Ask>
   )
+}
+
+/** Where work in a project begins: at the first place that is still empty, else at the Desk. */
+export function Beginning() {
+  const query = useQuery(figuresQuery(useProject()))
+  return <Ask query={query}>{(figures) => <Navigate to={figures.types === 0 ? 'types' : figures.texts === 0 ? 'texts' : 'desk'} replace />}</Ask>
 }

@@ -1,12 +1,16 @@
-import { Box, Grid } from '@chakra-ui/react'
+import { Box, Flex, Grid } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
-import { Navigate, Outlet } from 'react-router'
+import { useEffect, useState } from 'react'
+import { Link, Navigate, Outlet } from 'react-router'
 
+import { ProblemError } from '../api/client'
 import { useLive } from '../api/live'
-import { meQuery, useProject } from '../api/project'
-import { AllKeys, KeyStrip } from './KeyStrip'
+import { meQuery, projectQuery, useProject } from '../api/project'
+import type { PersonShown } from '../api/schema'
+import { KeyStrip, AllKeys } from './KeyStrip'
+import { rememberProject } from './lastProject'
 import { Notes } from './Notes'
+import { PersonMenu } from './PersonMenu'
 import { TopBar } from './TopBar'
 import { useGuest } from './useGuest'
 
@@ -16,16 +20,64 @@ export function Frame() {
   const me = useQuery(meQuery)
   if (guest) return <Navigate to="/sign-in" replace />
   if (!me.data) return null
-  return <SignedIn name={me.data.name} role={me.data.role} />
+  return <SignedIn me={me.data} />
 }
 
-function SignedIn({ name, role }: { name: string; role: string }) {
+const ROWS = 'var(--chakra-sizes-bar) minmax(0, 1fr) var(--chakra-sizes-strip)'
+
+function SignedIn({ me }: { me: PersonShown }) {
   const project = useProject()
   const [help, setHelp] = useState(false)
   useLive(project)
+  const { error, data } = useQuery({ ...projectQuery(project), retry: (count, fault) => count < 2 && !isGone(fault) })
+  useEffect(() => {
+    if (data) rememberProject(project)
+  }, [data, project])
+  if (isGone(error)) return <Gone />
   return (
-    <Grid h="full" templateRows="var(--chakra-sizes-bar) minmax(0, 1fr) var(--chakra-sizes-strip)">
-      <TopBar project={project} name={name} role={role} />
+    <Grid h="full" templateRows={ROWS}>
+      <TopBar project={project} me={me} />
+      <Box minH="0">
+        <Outlet />
+      </Box>
+      <KeyStrip onHelp={() => setHelp(true)} />
+      {help && <AllKeys onClose={() => setHelp(false)} />}
+      <Notes />
+    </Grid>
+  )
+}
+
+const isGone = (error: unknown) => error instanceof ProblemError && error.status === 404
+
+function Gone() {
+  return (
+    <Box p="8" maxW="prose" role="alert">
+      <Box as="h1" fontFamily="heading" fontSize="head" mb="2">
+        There is no such project for you
+      </Box>
+      <Box mb="3">It may lie in the bin, or you do not belong to it any more. A lead of the project can say.</Box>
+      <Box asChild color="action">
+        <Link to="/projects">your projects</Link>
+      </Box>
+    </Box>
+  )
+}
+
+/** Pages that belong to no project. */
+export function PlainFrame() {
+  const guest = useGuest()
+  const me = useQuery(meQuery)
+  const [help, setHelp] = useState(false)
+  if (guest) return <Navigate to="/sign-in" replace />
+  if (!me.data) return null
+  return (
+    <Grid h="full" templateRows={ROWS}>
+      <Flex as="header" bg="bar" color="onBar" align="center" justify="space-between" px="3.5">
+        <Box asChild fontFamily="heading" fontSize="head">
+          <Link to="/projects">Urdaten</Link>
+        </Box>
+        <PersonMenu me={me.data} />
+      </Flex>
       <Box minH="0">
         <Outlet />
       </Box>

@@ -1,44 +1,26 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { memo } from 'react'
-import { NavLink, useNavigate } from 'react-router'
+import { NavLink } from 'react-router'
 
-import { api } from '../api/client'
-import { figuresQuery, projectsQuery } from '../api/project'
-import { QuietAct } from '../parts/controls'
-import { tellError } from '../parts/notes'
+import { figuresQuery, projectQuery } from '../api/project'
+import type { PersonShown } from '../api/schema'
+import { PersonMenu } from './PersonMenu'
 import { type Place, PLACES } from './places'
+import { ProjectMenu } from './ProjectMenu'
 
 // Going from sentence to sentence changes the address, but nothing in here: it is not drawn again for that.
 
 /** The places in working order, each with its live figure. */
-export const TopBar = memo(function TopBar({ project, name, role }: { project: string; name: string; role: string }) {
-  const { data: projects } = useQuery(projectsQuery)
+export const TopBar = memo(function TopBar({ project, me }: { project: string; me: PersonShown }) {
   const { data: figures } = useQuery(figuresQuery(project))
-  const client = useQueryClient()
-  const navigate = useNavigate()
-  const leave = async () => {
-    try {
-      await api.POST('/api/sign-out')
-      client.clear()
-      await navigate('/sign-in')
-    } catch (fault) {
-      tellError(fault)
-    }
-  }
+  const role = useQuery(projectQuery(project)).data?.role
   return (
     <Flex as="header" bg="bar" color="onBar" align="stretch" minW="0">
       <Box asChild position="absolute" top="-10" left="2" bg="paper" color="ink" p="2" zIndex="max" _focus={{ top: '2' }}>
         <a href="#main">to the middle of the page</a>
       </Box>
-      <Box px="3.5" pt="2" minW="36" borderRightWidth="1px" borderColor="second">
-        <Box fontFamily="heading" fontSize="head" lineHeight="1.2">
-          Urdaten
-        </Box>
-        <Box fontSize="tiny" color="onBarSecond" whiteSpace="nowrap">
-          {projects?.find((p) => p.slug === project)?.name ?? project}
-        </Box>
-      </Box>
+      <ProjectMenu project={project} />
       <Flex as="nav" aria-label="places" flex="1" minW="0" overflowX="auto">
         {PLACES.map((place) => (
           <PlaceTab
@@ -50,11 +32,8 @@ export const TopBar = memo(function TopBar({ project, name, role }: { project: s
           />
         ))}
       </Flex>
-      <Flex align="center" gap="1" px="3" fontSize="small" whiteSpace="nowrap">
-        {name} · {role}
-        <QuietAct color="onBarSecond" _hover={{ bg: 'transparent', color: 'onBar' }} onClick={() => void leave()}>
-          sign out
-        </QuietAct>
+      <Flex align="center">
+        <PersonMenu me={me} role={role} />
       </Flex>
     </Flex>
   )

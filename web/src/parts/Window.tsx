@@ -2,6 +2,7 @@ import { Box, Dialog, Flex, Portal } from '@chakra-ui/react'
 import { type SubmitEvent, type ReactNode, useState } from 'react'
 
 import { ProblemError, messageOf } from '../api/client'
+import { BothVersions, staleOf, versionOf } from './BothVersions'
 import { Act, BadAct, QuietAct } from './controls'
 import { useKeys } from './keys'
 
@@ -55,39 +56,46 @@ export function Window({ title, onClose, children, footer, wide = false, stays =
 interface FormWindowProps {
   title: string
   onClose: () => void
-  /** Throws when the server refuses; the form stays with all that was typed. */
-  onSend: () => Promise<unknown>
+  /** Throws when the server refuses; the form stays with all that was typed. `over` is the version to save over, once both were seen. */
+  onSend: (over?: number) => Promise<unknown>
   send: string
   children: (errorOf: (field: string) => string | undefined) => ReactNode
   /** Fields shown in the form: errors about others stand below all. */
   fields: readonly string[]
   wide?: boolean
+  /** Another window takes its place when it has sent. */
+  stays?: boolean
 }
 
 /** A window with a form: sends, shows each error at its field, closes when it is done. */
-export function FormWindow({ title, onClose, onSend, send, children, fields, wide = false }: FormWindowProps) {
+export function FormWindow({ title, onClose, onSend, send, children, fields, wide = false, stays = false }: FormWindowProps) {
   const [error, setError] = useState<unknown>(null)
   const [busy, setBusy] = useState(false)
   const field = error instanceof ProblemError ? error.field : undefined
   const placed = field !== undefined && fields.includes(field)
-  const submit = async (event: SubmitEvent) => {
-    event.preventDefault()
+  const stale = staleOf(error)
+  const submit = async (over?: number) => {
     setBusy(true)
     setError(null)
     try {
-      await onSend()
-      onClose()
+      await onSend(over)
+      if (!stays) onClose()
     } catch (fault) {
       setError(fault)
     } finally {
       setBusy(false)
     }
   }
+  const onSubmit = (event: SubmitEvent) => {
+    event.preventDefault()
+    void submit()
+  }
   return (
     <Window title={title} onClose={onClose} wide={wide} stays>
-      <form onSubmit={(event) => void submit(event)} noValidate>
+      <form onSubmit={onSubmit} noValidate>
+        {stale && <BothVersions stale={stale} onMine={() => void submit(versionOf(stale))} onTheirs={onClose} />}
         {children((name) => (placed && field === name ? messageOf(error) : undefined))}
-        {error !== null && !placed && (
+        {error !== null && !placed && !stale && (
           <Box color="bad" role="alert" mb="2">
             {messageOf(error)}
           </Box>
@@ -128,7 +136,7 @@ export function Sure({ title, children, act, onClose, onSure }: SureProps) {
       onClose={onClose}
       footer={
         <>
-          <QuietAct onClick={onClose}>keep</QuietAct>
+          <QuietAct onClick={onClose}>cancel</QuietAct>
           <BadAct onClick={() => void sure()}>{act}</BadAct>
         </>
       }

@@ -97,6 +97,7 @@ interface TextFieldProps {
   mono?: boolean
   lines?: number
   type?: string
+  autoComplete?: string
   autoFocus?: boolean
   readOnly?: boolean
   serif?: boolean
@@ -131,6 +132,7 @@ export function TextField(props: TextFieldProps) {
             {...FIELD}
             h="7"
             type={type}
+            autoComplete={props.autoComplete}
             fontFamily={font}
             value={value}
             readOnly={readOnly}
@@ -243,4 +245,24 @@ export function linesOf(value: string): string[] {
     .split('\n')
     .map((line) => line.trim())
     .filter((line) => line !== '')
+}
+
+interface FileFieldProps {
+  label: string
+  accept: string
+  help?: string
+  error?: string | undefined
+  onChoose: (name: string, text: string) => void
+}
+
+/** A text file from this computer. */
+export function FileField({ label, accept, help, error, onChoose }: FileFieldProps) {
+  const choose = async (file: File | undefined) => {
+    if (file) onChoose(file.name, await file.text())
+  }
+  return (
+    <Labelled label={label} help={help} error={error}>
+      {(id, note) => <input id={id} type="file" accept={accept} aria-describedby={note} onChange={(event) => void choose(event.target.files?.[0])} />}
+    </Labelled>
+  )
 }

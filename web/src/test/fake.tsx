@@ -5,7 +5,8 @@ import type { ReactElement } from 'react'
 import { flushSync } from 'react-dom'
 import { createMemoryRouter, RouterProvider } from 'react-router'
 
-import type { PersonShown, ProjectFigures, SchemeShown, TypeShown } from '../api/schema'
+import { projectQuery } from '../api/project'
+import type { PersonShown, ProjectFigures, ProjectShown, SchemeShown, TypeShown } from '../api/schema'
 import { KeyStrip } from '../app/KeyStrip'
 import { Notes } from '../app/Notes'
 import { useNotes } from '../parts/notes'
@@ -31,12 +32,12 @@ export class Refusal {
 /** "METHOD /path" → its answer, or a function that makes one, now or later, from what was sent. */
 export type Answers = Record<string, unknown>
 
-export const LEAD: PersonShown = { id: 1, login: 'ines', name: 'Ines', role: 'lead' }
-export const ANNOTATOR: PersonShown = { id: 2, login: 'jo', name: 'Jo', role: 'annotator' }
+export const LEAD: PersonShown = { id: 1, login: 'ines', name: 'Ines', keeper: true }
+export const ANNOTATOR: PersonShown = { id: 2, login: 'jo', name: 'Jo', keeper: false }
 
 export const VES: TypeShown = {
   id: 1, code: 'VES', name: 'vessel', key: 'v', hue: 16, definition: 'A ship by its name.',
-  counts: ['Amber Quay'], counts_not: ['MV'], rulings: ['A former name counts.'], spans: 12,
+  counts: ['Amber Quay'], counts_not: ['MV'], rulings: ['A former name counts.'], spans: 12, version: 1, parent: null, value_kind: 'none',
 }
 export const PRT: TypeShown = { ...VES, id: 2, code: 'PRT', name: 'port', key: 'p', hue: 9, definition: 'A port by its name.', spans: 7 }
 export const SCHEME: SchemeShown = { version: 3, overlap: 'apart', types: [VES, PRT] }
@@ -47,6 +48,12 @@ export const FIGURES: ProjectFigures = {
 }
 
 const P = '/api/projects/tessmar'
+
+/** The project as somebody has it: Ines leads it, Jo annotates. */
+export const projectOf = (me: PersonShown): ProjectShown => ({
+  slug: 'tessmar', name: 'Port of Tessmar', language: 'en', created_at: '2026-08-01T08:00:00Z', removed_at: null,
+  role: me.id === LEAD.id ? 'lead' : me.id === ANNOTATOR.id ? 'annotator' : 'reader',
+})
 
 /** Paths within the project may leave out where the project lies. */
 function full(what: string): string {
@@ -63,6 +70,7 @@ export function openPlace(element: ReactElement, path: string, answers: Answers,
   const known = new Map(
     Object.entries({
       'GET /api/me': me,
+      'GET /api/projects/tessmar': projectOf(me),
       'GET /types': SCHEME,
       'GET /figures': FIGURES,
       ...answers,
@@ -84,6 +92,8 @@ export function openPlace(element: ReactElement, path: string, answers: Answers,
   // Nothing is left over from the page before.
   useNotes.setState(useNotes.getInitialState(), true)
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
+  // The frame has asked for this before it draws any place.
+  client.setQueryData(projectQuery('tessmar').queryKey, projectOf(me))
   const routes = createMemoryRouter(
     [
       { path: '/p/:project/:place/:id?', element: <>{element}<KeyStrip onHelp={() => undefined} /><Notes /></> },

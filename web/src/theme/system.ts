@@ -28,6 +28,18 @@ const config = defineConfig({
     '*': { _motionReduce: { transition: 'none !important', animation: 'none !important' } },
   },
   theme: {
+    slotRecipes: {
+      // Rows between hairlines on the page's own ground.
+      table: {
+        slots: ['root', 'header', 'body', 'row', 'columnHeader', 'cell', 'footer', 'caption'],
+        base: {
+          root: { fontSize: 'ui' },
+          columnHeader: { color: 'second', fontSize: 'small', fontWeight: 'normal', borderColor: 'hairline' },
+          cell: { borderColor: 'hairline' },
+        },
+        variants: { variant: { line: { columnHeader: { color: 'second', borderColor: 'hairline' }, cell: { borderColor: 'hairline' }, row: { bg: 'transparent' } } } },
+      },
+    },
     tokens: {
       fonts: {
         body: { value: "'Atkinson Hyperlegible Next Variable', sans-serif" },

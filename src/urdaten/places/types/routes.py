@@ -15,6 +15,7 @@ from urdaten.places.types.wire import (
     ChangedTypeWish,
     ComparisonShown,
     DifferenceShown,
+    FieldShown,
     MergeWish,
     OverlapWish,
     PreviewShown,
@@ -98,8 +99,16 @@ def compare(
     return ComparisonShown(
         before=before,
         after=after,
-        overlap=(one.overlap, other.overlap),
-        differences=[DifferenceShown.model_validate(d) for d in acts.compare(one, other)],
+        overlap_before=one.overlap,
+        overlap_after=other.overlap,
+        differences=[
+            DifferenceShown(
+                code=d.code,
+                what=d.what,
+                fields=[FieldShown(name=name, was=was, now=now) for name, (was, now) in d.fields.items()],
+            )
+            for d in acts.compare(one, other)
+        ],
     )
 
 

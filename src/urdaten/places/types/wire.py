@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -110,14 +110,23 @@ class VersionShown(Shown):
     step: list[StepShown]
 
 
+class FieldShown(Shown):
+    """What a member of a type was, and what it is."""
+
+    name: str
+    was: str | int | list[str] | None
+    now: str | int | list[str] | None
+
+
 class DifferenceShown(Shown):
     code: str
     what: str = Field(description="added, gone or changed")
-    fields: dict[str, tuple[Any, Any]] = Field(description="what each field was, and what it is")
+    fields: list[FieldShown]
 
 
 class ComparisonShown(Shown):
     before: int
     after: int
-    overlap: tuple[str, str]
+    overlap_before: str
+    overlap_after: str
     differences: list[DifferenceShown]

@@ -8,6 +8,7 @@ import { Columns, Empty } from '../../parts/layout'
 import { DeskQueue, type Passage } from './DeskQueue'
 import { Conflicts } from './Conflicts'
 import { Reading } from './Reading'
+import { SetAside } from './SetAside'
 import { chooseRound } from './settings'
 import { Sheet } from './Sheet'
 import { useOpenOutbox, useOutboxState, useQueue } from './useDesk'
@@ -55,6 +56,7 @@ function AtWork({ round }: { round: number | null }) {
           sent; go on working.
         </Box>
       )}
+      <SetAside />
       {chosen !== null && reading ? (
         <Reading id={chosen} left={left} onOpen={open} />
       ) : chosen === null ? (

@@ -2,10 +2,10 @@ import { screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it } from 'vitest'
 
-import type { ChangeWish, DeskSentenceShown, WhyShown } from '../../api/schema'
+import type { DeskSentenceShown, WhyShown } from '../../api/schema'
 import { openPlace, Refusal, written } from '../../test/fake'
 import { Desk } from './Desk'
-import { acts, ANSWERS, freshDesk, gold, NOTHING, openDesk, PELLIN, sentence, span, TEXT, tokens, VARNBY } from './fixture'
+import { acts, ANSWERS, freshDesk, gold, NOTHING, openDesk, PELLIN, sentence, span, TEXT, tokens, VARNBY, type Sent } from './fixture'
 
 /** A queue that is still on its way, so that nobody knows yet how long a text is. */
 const LONG = { 'GET /desk/queue': () => new Promise(() => undefined) }
@@ -44,8 +44,8 @@ describe('evidence', () => {
   it('takes all undisputed evidence at once, logged with its sources', async () => {
     const { asked } = await openDesk()
     await userEvent.keyboard('{Shift>} {/Shift}')
-    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'take', 'draft', 0, 'VES PRT']]))
-    expect((written(asked)[0]?.body as ChangeWish).verdicts).toEqual([
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'take', 0, 'VES PRT']]))
+    expect((written(asked)[0]?.body as Required<Sent>).verdicts).toEqual([
       { start: 0, end: 6, type: 'VES', source: 'lists', maker: '', taken: true },
       { start: 18, end: 24, type: 'PRT', source: 'tagger', maker: '', taken: true },
     ])
@@ -64,14 +64,14 @@ describe('evidence', () => {
     expect(screen.getByText(/still being looked up here/)).toBeInTheDocument()
     await userEvent.keyboard('{ArrowRight}v')
     expect(gold()).toEqual(['VES'])
-    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'mark', 'draft', 0, 'VES']]))
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'mark', 0, 'VES']]))
     // What comes with the evidence was read before that act arrived.
     arrive(sentence(1, {}, { of: 3000 }))
     expect(await screen.findByRole('group', { name: 'lanes' })).toBeInTheDocument()
     expect(document.querySelectorAll('[data-lane]')).toHaveLength(4)
     expect(gold()).toEqual(['VES'])
     await userEvent.keyboard('p')
-    await waitFor(() => expect(acts(asked)[1]).toEqual(['PUT /desk/sentences/1', 'mark', 'draft', 1, 'PRT']))
+    await waitFor(() => expect(acts(asked)[1]).toEqual(['PUT /desk/sentences/1', 'mark', 1, 'PRT']))
     expect(screen.getByRole('complementary')).toHaveTextContent('is')
   })
 
@@ -103,8 +103,8 @@ describe('evidence', () => {
     await screen.findByText(/sentence 2 of 2/)
     await waitFor(() =>
       expect(acts(asked)).toEqual([
-        ['PUT /desk/sentences/1', 'take', 'draft', 0, 'VES PRT'],
-        ['PUT /desk/sentences/1', 'sign', 'signed', 1, 'VES PRT'],
+        ['PUT /desk/sentences/1', 'take', 0, 'VES PRT'],
+        ['PUT /desk/sentences/1', 'sign', 1, 'VES PRT'],
       ]),
     )
   })
@@ -114,7 +114,7 @@ describe('evidence', () => {
     const { asked } = await openDesk({ 'GET /desk/sentences/1': disputed })
     await userEvent.keyboard('{Shift>}{Enter}{/Shift}')
     expect(screen.getByText(/look at that before you sign/)).toBeInTheDocument()
-    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'take', 'draft', 0, 'VES']]))
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'take', 0, 'VES']]))
     expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
   })
 
@@ -130,12 +130,12 @@ describe('evidence', () => {
     expect(document.querySelectorAll('[data-differs]')).toHaveLength(1)
     expect(screen.getByRole('complementary')).toHaveTextContent('turned down')
     await waitFor(() => expect(written(asked)).toHaveLength(1))
-    const wish = written(asked)[0]?.body as ChangeWish
-    expect([wish.kind, wish.state, wish.spans]).toEqual(['turn down', 'draft', []])
+    const wish = written(asked)[0]?.body as Required<Sent>
+    expect([wish.kind, wish.spans]).toEqual(['turn down', []])
     expect(wish.turned_down).toEqual([{ start: 0, end: 6, type: 'VES' }])
     expect(wish.verdicts).toEqual([{ start: 0, end: 6, type: 'VES', source: 'lists', maker: '', taken: false }])
     await userEvent.click(screen.getByRole('button', { name: 'offer again VES from lists' }))
-    await waitFor(() => expect((written(asked)[1]?.body as ChangeWish).turned_down).toEqual([]))
+    await waitFor(() => expect((written(asked)[1]?.body as Required<Sent>).turned_down).toEqual([]))
     expect(document.querySelectorAll('[data-differs]')).toHaveLength(2)
     await userEvent.keyboard(' {Home}-')
     expect(screen.getByText(/stands in gold; remove it there first/)).toBeInTheDocument()
@@ -144,7 +144,7 @@ describe('evidence', () => {
   it('is begun, not untouched, when all that is left is evidence that was turned down', async () => {
     const { asked } = await openDesk()
     await userEvent.keyboard('-{ArrowRight}v{Backspace}')
-    await waitFor(() => expect(acts(asked).at(-1)).toEqual(['PUT /desk/sentences/1', 'remove', 'draft', 2, '']))
+    await waitFor(() => expect(acts(asked).at(-1)).toEqual(['PUT /desk/sentences/1', 'remove', 2, '']))
   })
 
   it('hides lanes one by one and remembers it', async () => {

@@ -14,7 +14,7 @@ const vessel = (start: number, end: number): SpanShown => ({ start, end, type: '
 const NOTHING: AnnotationShown = { state: 'untouched', version: 0, spans: [], turned_down: [], question: '', answer: '' }
 
 const item = (id: number) => ({ id, text_id: 1, title: '33/1', split: 'train', number: id - 1, words: TEXT, state: 'untouched', spans: 0, asked: false, worth: null })
-const queue = (...ids: number[]): QueuePage => ({ items: ids.map(item), next: null, total: ids.length, signed: 0, empty: 0, asked: 0, act: 4, first_open: 1 })
+const queue = (...ids: number[]): QueuePage => ({ items: ids.map(item), next: null, total: ids.length, signed: 0, empty: 0, asked: 0, moment: 4, first_open: 1 })
 
 const sentence = (id: number, spans: SpanShown[] = []): DeskSentenceShown => ({
   id, text: { id: 1, title: '33/1', group: 'week-33', split: 'train' }, number: id - 1, of: 3, start: 0, end: 12, words: TEXT, tokens,
@@ -30,7 +30,7 @@ const PROPOSALS: ProposalPage = { total: 2, proposals: [proposal(2), proposal(3)
 const ANSWERS: Answers = {
   'GET /desk/queue': queue(1, 2, 3),
   'GET /desk/queue/ordered': queue(2, 3),
-  'GET /desk/queue/changes': { act: 9, sentences: [{ id: 2, state: 'draft', spans: 1, asked: false }] },
+  'GET /desk/queue/changes': { moment: 9, sentences: [{ id: 2, state: 'draft', spans: 1, asked: false }] },
   'GET /desk/rounds': { rounds: [], people: [] },
   'GET /desk/pace': { seconds: null },
   'GET /desk/sentences/1': sentence(1, [vessel(0, 6)]),
@@ -64,7 +64,12 @@ describe('marking all alike', () => {
     await userEvent.click(within(window).getByRole('button', { name: 'change 1 sentence' }))
     expect(await screen.findByText(/Changed in 1 sentence; ctrl and z/)).toBeInTheDocument()
     expect(atOnce(asked)).toEqual([
-      { kind: 'mark alike', places: [{ sentence_id: 2, version: 2, spans: [{ start: 0, end: 6, type: 'VES' }] }] },
+      {
+        kind: 'mark alike',
+        places: [{ sentence_id: 2, version: 2, spans: [{ start: 0, end: 6, type: 'VES' }] }],
+        looked_through: false,
+        token: expect.any(String) as string,
+      },
     ])
     expect(screen.queryByRole('dialog')).not.toBeInTheDocument()
     // The queue has caught up with what the act touched.

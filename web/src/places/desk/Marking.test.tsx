@@ -2,9 +2,8 @@ import { fireEvent, screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it } from 'vitest'
 
-import type { ChangeWish } from '../../api/schema'
 import { SCHEME, written } from '../../test/fake'
-import { acts, freshDesk, gold, openDesk, sentence } from './fixture'
+import { acts, freshDesk, gold, openDesk, sentence, type Sent } from './fixture'
 
 beforeEach(freshDesk)
 
@@ -18,9 +17,9 @@ describe('marking', () => {
     await userEvent.keyboard('{Enter}')
     await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/2'))
     expect(acts(asked)).toEqual([
-      ['PUT /desk/sentences/1', 'mark', 'draft', 0, 'VES'],
-      ['PUT /desk/sentences/1', 'mark', 'draft', 1, 'PRT'],
-      ['PUT /desk/sentences/1', 'sign', 'signed', 2, 'PRT'],
+      ['PUT /desk/sentences/1', 'mark', 0, 'VES'],
+      ['PUT /desk/sentences/1', 'mark', 1, 'PRT'],
+      ['PUT /desk/sentences/1', 'sign', 2, 'PRT'],
     ])
   })
 
@@ -28,7 +27,7 @@ describe('marking', () => {
     const { asked } = await openDesk()
     await userEvent.keyboard('{End}{Shift>}{ArrowLeft}{/Shift}p')
     await waitFor(() => expect(written(asked)).toHaveLength(1))
-    expect((written(asked)[0]?.body as ChangeWish).spans).toEqual([{ start: 13, end: 24, type: 'PRT' }])
+    expect((written(asked)[0]?.body as Required<Sent>).spans).toEqual([{ start: 13, end: 24, type: 'PRT' }])
   })
 
   it('goes from word to word, past punctuation', async () => {
@@ -36,7 +35,7 @@ describe('marking', () => {
     const { asked } = await openDesk({ 'GET /desk/sentences/1': sentence(1, {}, { words: 'Pellin, in', tokens, lanes: {}, resolved: [] }) })
     await userEvent.keyboard('{Home};p:v')
     await waitFor(() => expect(written(asked)).toHaveLength(2))
-    expect((written(asked)[1]?.body as ChangeWish).spans).toEqual([{ start: 0, end: 6, type: 'VES' }, { start: 8, end: 10, type: 'PRT' }])
+    expect((written(asked)[1]?.body as Required<Sent>).spans).toEqual([{ start: 0, end: 6, type: 'VES' }, { start: 8, end: 10, type: 'PRT' }])
   })
 
   it('says so where there is nothing to take, to remove or to sign', async () => {
@@ -57,17 +56,17 @@ describe('marking', () => {
     await userEvent.keyboard('{Shift>}{ArrowRight}{/Shift}v{End},{Home}p')
     await waitFor(() =>
       expect(acts(asked)).toEqual([
-        ['PUT /desk/sentences/1', 'mark', 'draft', 0, 'VES'],
-        ['PUT /desk/sentences/1', 'mark', 'draft', 1, 'VES VES'],
-        ['PUT /desk/sentences/1', 'change', 'draft', 2, 'PRT VES'],
+        ['PUT /desk/sentences/1', 'mark', 0, 'VES'],
+        ['PUT /desk/sentences/1', 'mark', 1, 'VES VES'],
+        ['PUT /desk/sentences/1', 'change', 2, 'PRT VES'],
       ]),
     )
-    expect((written(asked)[2]?.body as ChangeWish).spans[0]).toEqual({ start: 0, end: 9, type: 'PRT' })
+    expect((written(asked)[2]?.body as Required<Sent>).spans[0]).toEqual({ start: 0, end: 9, type: 'PRT' })
   })
 
   it('moves both bounds of a span, splits it and joins it again', async () => {
     const { asked } = await openDesk()
-    const spans = () => (written(asked).at(-1)?.body as ChangeWish).spans.map((s) => [s.start, s.end])
+    const spans = () => (written(asked).at(-1)?.body as Required<Sent>).spans.map((s) => [s.start, s.end])
     await userEvent.keyboard('v')
     for (const [keys, expected] of [
       ['{Alt>}{ArrowRight}{ArrowRight}{/Alt}', [[0, 12]]],
@@ -90,7 +89,7 @@ describe('marking', () => {
   it('marks a part of a word', async () => {
     const { asked } = await openDesk()
     await userEvent.keyboard('{Control>}{Shift>}{ArrowLeft}{ArrowLeft}{/Shift}{/Control}v')
-    await waitFor(() => expect((written(asked)[0]?.body as ChangeWish).spans).toEqual([{ start: 0, end: 4, type: 'VES' }]))
+    await waitFor(() => expect((written(asked)[0]?.body as Required<Sent>).spans).toEqual([{ start: 0, end: 4, type: 'VES' }]))
   })
 
   it('goes by what looks like a name and by spans and evidence', async () => {
@@ -107,7 +106,7 @@ describe('marking', () => {
     const { asked } = await openDesk({ 'GET /types': { ...SCHEME, overlap: 'nested' } })
     await userEvent.keyboard('{Shift>}{ArrowRight}{/Shift}v{Home}p')
     await waitFor(() => expect(written(asked)).toHaveLength(2))
-    const { spans } = written(asked)[1]?.body as ChangeWish
+    const { spans } = written(asked)[1]?.body as Required<Sent>
     expect(spans.map((s) => [s.start, s.end, s.type])).toEqual([[0, 6, 'PRT'], [0, 9, 'VES']])
   })
 
@@ -124,7 +123,7 @@ describe('marking', () => {
     fireEvent.pointerUp(words[4] as Element, { pointerId: 1 })
     await userEvent.click(screen.getByRole('button', { name: /PRT.*port/ }))
     await waitFor(() => expect(written(asked)).toHaveLength(1))
-    expect((written(asked)[0]?.body as ChangeWish).spans).toEqual([{ start: 13, end: 24, type: 'PRT' }])
+    expect((written(asked)[0]?.body as Required<Sent>).spans).toEqual([{ start: 13, end: 24, type: 'PRT' }])
   })
 
   it('opens with the cursor on the word that a link names', async () => {

@@ -1,6 +1,6 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useQueryClient, type UseQueryResult } from '@tanstack/react-query'
-import { memo, type ReactNode, useCallback, useMemo, useState } from 'react'
+import { memo, type ReactNode, useCallback, useMemo, useRef, useState } from 'react'
 
 import { messageOf } from '../../api/client'
 import { invalidate } from '../../api/live'
@@ -8,7 +8,7 @@ import { CodePoints } from '../../api/offsets'
 import { useProject } from '../../api/project'
 import type { AtOnceWish, ProposalPage, ProposalShown, SpanShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
-import { Act, LinkAct, QuietAct } from '../../parts/controls'
+import { Act, CheckField, LinkAct, QuietAct } from '../../parts/controls'
 import { tell } from '../../parts/notes'
 import { Window } from '../../parts/Window'
 import { number, plural } from '../../parts/words'
@@ -53,11 +53,15 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
   const client = useQueryClient()
   // By sentence, the places that stay as they are.
   const [left, setLeft] = useState<Left>(new Map())
+  // Names the act, so that one sent twice is done once.
+  const token = useRef(crypto.randomUUID())
   const [count, setCount] = useState(STEP)
   const [error, setError] = useState('')
   const [busy, setBusy] = useState(false)
+  const [read, setRead] = useState(false)
   const { proposals } = page
   const wanted = proposals.filter((p) => keysOf(p).some((key) => !left.get(p.stave.sentence_id)?.has(key)))
+  const signed = wanted.filter((p) => p.stave.signed).length
   const leave = useCallback((id: number, keys: ReadonlySet<string>) => setLeft((old) => new Map(old).set(id, keys)), [])
   const make = async () => {
     setBusy(true)
@@ -71,7 +75,7 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
       // What was done before comes before it in the log too.
       if (useOutbox.getState().holding) throw new Error('The server is out of reach; nothing was changed. Try again when it is back.')
       await flush()
-      const { sentences } = await changeAtOnce(project, { kind, places })
+      const { sentences } = await changeAtOnce(project, { kind, places, looked_through: read && signed > 0, token: token.current })
       record(project, null)
       invalidate(client, project, 'desk')
       await catchUp(client, project)
@@ -79,6 +83,7 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
       onClose()
     } catch (fault) {
       setError(messageOf(fault))
+      token.current = crypto.randomUUID()
       // Some of them have been changed by others, perhaps: what is shown next is what stands now.
       void query.refetch()
     } finally {
@@ -96,6 +101,15 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
           {error && (
             <Box color="bad" role="alert" flex="1">
               {error}
+            </Box>
+          )}
+          {signed > 0 && !error && (
+            <Box flex="1" title="Without it they are begun, and have to be signed again.">
+              <CheckField
+                label={`I have read the ${plural(signed, 'signed sentence')}; sign ${signed === 1 ? 'it' : 'them'} anew in my name`}
+                checked={read}
+                onChange={setRead}
+              />
             </Box>
           )}
           <QuietAct onClick={onClose}>leave all as it is</QuietAct>

@@ -43,11 +43,11 @@ export function RoundForm({ round, people, texts, isWhole, onClose }: RoundFormP
   // Untouched it means all, however many still come in.
   const [count, setCount] = useState<string | null>(null)
   const set = (change: Partial<RoundWish>) => setWish({ ...wish, ...change })
-  const send = async () => {
+  const send = async (over?: number) => {
     const wanted = source === 'own' ? [] : texts.slice(0, count === null ? texts.length : Math.max(0, Math.trunc(Number(count)) || 0))
     const whole: RoundWish = { ...wish, priority: Math.trunc(Number(priority)) || 0, texts: wanted, keep_texts: source !== 'other' }
     if (round) {
-      await api.PUT('/api/projects/{project}/desk/rounds/{round_id}', { params: { path: { project, round_id: round.id } }, body: whole })
+      await api.PUT('/api/projects/{project}/desk/rounds/{round_id}', { params: { path: { project, round_id: round.id } }, body: { ...whole, version: over ?? round.version } })
     } else {
       await api.POST('/api/projects/{project}/desk/rounds', { params: { path: { project } }, body: whole })
     }
@@ -62,7 +62,7 @@ export function RoundForm({ round, people, texts, isWhole, onClose }: RoundFormP
   return (
     <FormWindow
       title={round ? `Round ${round.name}` : 'New round'}
-      send={round ? 'keep' : 'begin'}
+      send={round ? 'save' : 'begin'}
       fields={['name', 'note', 'priority', 'people', 'texts']}
       onClose={onClose}
       onSend={send}

@@ -11,7 +11,7 @@ import { roundFor } from './useRound'
 const INES = { id: 1, name: 'Ines' }
 const JO = { id: 2, name: 'Jo' }
 const FIRST: RoundShown = {
-  id: 5, name: 'First', note: 'Mind the tugs.', priority: 1, suggestions: true, open: true, people: [], texts: 1, sentences: 2, signed: 1, empty: 0, asked: 0,
+  id: 5, version: 1, name: 'First', note: 'Mind the tugs.', priority: 1, suggestions: true, open: true, people: [], texts: 1, sentences: 2, signed: 1, empty: 0, asked: 0,
 }
 const BLIND: RoundShown = { ...FIRST, id: 6, name: 'Blind', note: '', priority: 2, suggestions: false, people: [JO] }
 const ENDED: RoundShown = { ...FIRST, id: 7, name: 'Of old', open: false }
@@ -129,12 +129,12 @@ describe('rounds', () => {
     await press('end it', region('Blind'))
     await press('change', region('Blind'))
     await userEvent.selectOptions(within(screen.getByRole('dialog')).getByLabelText('texts'), 'other')
-    await press('keep')
+    await press('save')
     await waitFor(() => expect(sent(asked)).toHaveLength(2))
     const own = { name: 'Blind', note: '', priority: 2, suggestions: false, people: [2] }
     expect(sent(asked)).toEqual([
-      ['PUT /desk/rounds/6', { ...own, open: false, texts: [], keep_texts: true }],
-      ['PUT /desk/rounds/6', { ...own, open: true, texts: [1], keep_texts: false }],
+      ['PUT /desk/rounds/6', { ...own, open: false, texts: [], keep_texts: true, version: 1 }],
+      ['PUT /desk/rounds/6', { ...own, open: true, texts: [1], keep_texts: false, version: 1 }],
     ])
     await press('remove', within(await screen.findByRole('region', { name: 'Blind' })))
     expect(screen.getByRole('dialog')).toHaveTextContent('The texts stay, and with them all that was marked and signed.')

@@ -4,7 +4,7 @@ import { useState } from 'react'
 
 import { api } from '../../api/client'
 import { invalidate } from '../../api/live'
-import { meQuery, useProject } from '../../api/project'
+import { useIsLead, useProject } from '../../api/project'
 import type { RoundShown, RoundsShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { Act, LinkAct } from '../../parts/controls'
@@ -31,7 +31,7 @@ type Opened = { form: RoundShown | null } | { remove: RoundShown } | null
 export function Rounds(props: RoundsProps) {
   const project = useProject()
   const query = useQuery({ ...roundsQuery(project), refetchOnMount: 'always' })
-  const isLead = useQuery(meQuery).data?.role === 'lead'
+  const isLead = useIsLead()
   const [opened, setOpened] = useState<Opened>(null)
   const back = () => setOpened(null)
   if (opened && 'form' in opened && query.data) {
@@ -79,7 +79,7 @@ function OneRound({ round, isLead, chosen, onChoose, onClose, onOpen }: OneRound
     try {
       await api.PUT('/api/projects/{project}/desk/rounds/{round_id}', {
         params: { path: { project, round_id: round.id } },
-        body: { ...wishOf(round), open: !round.open },
+        body: { ...wishOf(round), open: !round.open, version: round.version },
       })
       invalidate(client, project, 'rounds')
     } catch (error) {

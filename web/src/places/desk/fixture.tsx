@@ -1,6 +1,6 @@
 import { screen } from '@testing-library/react'
 
-import type { AnnotationShown, ChangeWish, DeskSentenceShown, QueuePage, SpanShown } from '../../api/schema'
+import type { AnnotationShown, DeskSentenceShown, QueuePage, SpanShown } from '../../api/schema'
 import { Desk } from './Desk'
 import { useOutbox } from './outbox'
 import { useDeskSettings } from './settings'
@@ -26,7 +26,7 @@ export const QUEUE: QueuePage = {
   signed: 0,
   empty: 0,
   asked: 0,
-  act: 0,
+  moment: 0,
   first_open: 1,
 }
 
@@ -41,10 +41,35 @@ export function sentence(id: number, annotation: Partial<AnnotationShown> = {}, 
   }
 }
 
+/** What was asked of a sentence, as the server takes it; each kind carries but some of these. */
+export interface Sent {
+  kind: string
+  version: number
+  token: string
+  spans?: { start: number; end: number; type: string }[]
+  turned_down?: { start: number; end: number; type: string }[]
+  verdicts?: unknown[]
+  question?: string
+  answer?: string
+}
+
+/** As the server answers acts that change spans, on sentences without questions. */
 export const stored = (wish: unknown): AnnotationShown => {
-  const { state, version, spans, turned_down, question, answer } = wish as ChangeWish
-  const shown = (listed: ChangeWish['spans']) => listed.map((s) => span(s.start, s.end, s.type))
+  const { kind, version, spans = [], turned_down = [], question = '', answer = '' } = wish as Sent
+  const shown = (listed: NonNullable<Sent['spans']>) => listed.map((s) => span(s.start, s.end, s.type))
+  const state = kind.startsWith('sign') ? 'signed' : 'spans' in (wish as Sent) ? 'draft' : 'untouched'
   return { state, version: version + 1, spans: shown(spans), turned_down: shown(turned_down), question, answer }
+}
+
+/** A sentence whose question and answer are kept from act to act. */
+export const keeping = () => {
+  let kept = NOTHING
+  return (wish: unknown): AnnotationShown => {
+    const { question = kept.question, answer = kept.answer, version, ...rest } = { ...(wish as Sent) }
+    const fresh = rest.kind === 'ask' || rest.kind === 'answer' ? kept : stored(wish)
+    kept = { ...fresh, question, answer: rest.kind === 'ask' ? '' : answer, version: version + 1 }
+    return kept
+  }
 }
 
 export const ANSWERS = {
@@ -62,15 +87,15 @@ export const ANSWERS = {
 export const gold = () => [...document.querySelectorAll('[data-lane="gold"] [data-span]')].map((bar) => bar.textContent)
 export const acts = (asked: Parameters<typeof written>[0]) =>
   written(asked).map(({ what, body }) => {
-    const { kind, state, version, spans } = body as ChangeWish
-    return [what, kind, state, version, spans.map((s) => s.type).join(' ')]
+    const { kind, version, spans = [] } = body as Sent
+    return [what, kind, version, spans.map((s) => s.type).join(' ')]
   })
 
 /** Call it in each module of tests: what a page keeps would be wrong for the next. */
 export const freshDesk = () => {
   localStorage.clear()
   forget()
-  useOutbox.setState({ pending: [], holding: false, conflict: null })
+  useOutbox.setState({ pending: [], holding: false, conflict: null, aside: [] })
   useDeskSettings.setState({ hidden: ['together'], lastType: null, rounds: {} })
 }
 

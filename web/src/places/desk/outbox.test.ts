@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { ProblemError, UnreachableError } from '../../api/client'
 import { keptActs } from './actStore'
-import { flush, lastPending, nextVersion, open, type OutboxEnds, type PendingAct, put, RETRY_MS, settle, useOutbox } from './outbox'
+import { clearAside, flush, lastPending, MOST_FAILURES, nextVersion, open, type OutboxEnds, type PendingAct, put, RETRY_MS, settle, useOutbox } from './outbox'
 
 const NOTHING_ELSE = { turned_down: [], question: '', answer: '' }
 let count = 0
@@ -46,7 +46,7 @@ beforeEach(async () => {
   await newPage()
 })
 afterEach(async () => {
-  useOutbox.setState({ conflict: null })
+  useOutbox.setState({ conflict: null, aside: [] })
   for (const account of [1, 2]) {
     open(account, ends({ send: (a) => Promise.resolve(answer(a)) }))
     await flush()
@@ -142,6 +142,29 @@ describe('outbox', () => {
     await flush()
     expect(refused.mock.calls.map(([a, fault]: unknown[]) => [(a as PendingAct).wish.token, fault])).toEqual([[first.wish.token, bad]])
     expect(waiting()).toEqual([])
+    // It is told until it has been read, also on the next page.
+    const told = [{ project: 'p', sentence: 1, kinds: ['mark', 'mark'], why: 'no' }]
+    expect(useOutbox.getState().aside).toEqual(told)
+    await newPage()
+    open(1, ends({}))
+    expect(useOutbox.getState().aside).toEqual(told)
+    clearAside()
+    await newPage()
+    open(1, ends({}))
+    expect(useOutbox.getState().aside).toEqual([])
+  })
+
+  it('sets an act aside that the server fails on again and again, and lets the rest go on', async () => {
+    const fault = new ProblemError(500, { detail: 'Something unforeseen went wrong.' })
+    let tries = 0
+    open(1, ends({ send: (a) => (a.sentence === 1 ? (tries++, Promise.reject(fault)) : Promise.resolve(answer(a))), refused: () => undefined }))
+    ;[act(1, 0), act(2, 0)].forEach(put)
+    await vi.waitFor(() => expect(useOutbox.getState().holding).toBe(true))
+    await vi.advanceTimersByTimeAsync(MOST_FAILURES * RETRY_MS)
+    await vi.waitFor(() => expect(waiting()).toEqual([]))
+    expect(tries).toBe(MOST_FAILURES)
+    expect(waiting()).toEqual([])
+    expect(useOutbox.getState().aside.map(({ sentence, why }) => [sentence, why])).toEqual([[1, 'Something unforeseen went wrong.']])
   })
 
   it('asks when somebody else wrote first, and can put mine on top', async () => {

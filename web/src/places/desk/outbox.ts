@@ -1,9 +1,10 @@
 import { create } from 'zustand'
 
-import { isPassing, ProblemError } from '../../api/client'
-import type { AnnotationShown, ChangeWish } from '../../api/schema'
+import { isPassing, messageOf, ProblemError } from '../../api/client'
+import type { AnnotationShown } from '../../api/schema'
 import { keepActs, keptActs } from './actStore'
 import { forget, type Way } from './trail'
+import type { ActOnItsWay } from './wishes'
 
 /**
  * Acts on their way to the server. They show at once, are kept in the browser until the server has
@@ -13,7 +14,7 @@ export interface PendingAct {
   project: string
   account: number
   sentence: number
-  wish: ChangeWish & { token: string }
+  wish: ActOnItsWay
   /** An earlier act, by its token, is undone or done again; `wish` is then what the sentence will be after it. */
   travel?: { way: Way; of: string }
   /** Its place among the account's acts. */
@@ -22,7 +23,7 @@ export interface PendingAct {
 
 export interface Conflict {
   act: PendingAct
-  theirs: Pick<ChangeWish, 'state' | 'version' | 'spans' | 'turned_down' | 'question' | 'answer'> & { by: string }
+  theirs: Pick<ActOnItsWay, 'state' | 'version' | 'spans' | 'turned_down' | 'question' | 'answer'> & { by: string }
 }
 
 /** What the server made of an act. */
@@ -37,8 +38,16 @@ export interface OutboxEnds {
   send: (act: PendingAct) => Promise<Arrival>
   /** The server has it; called before the act leaves the box. */
   arrived: (act: PendingAct, arrival: Arrival) => void
-  /** The server refuses it for good; acts on that sentence are dropped. */
+  /** The server refuses it for good: it and what was done on top of it in that sentence are set aside, and the rest goes on. */
   refused: (act: PendingAct, error: unknown) => void
+}
+
+/** Acts on one sentence that can never pass, and why. */
+export interface Aside {
+  project: string
+  sentence: number
+  kinds: string[]
+  why: string
 }
 
 interface OutboxState {
@@ -46,10 +55,13 @@ interface OutboxState {
   /** The server is out of reach and acts wait here. */
   holding: boolean
   conflict: Conflict | null
+  aside: Aside[]
 }
 
+/** How often an act is sent again that the server fails on, before it counts as one that can never pass. */
+export const MOST_FAILURES = 5
 export const RETRY_MS = 1500
-export const useOutbox = create<OutboxState>(() => ({ pending: [], holding: false, conflict: null }))
+export const useOutbox = create<OutboxState>(() => ({ pending: [], holding: false, conflict: null, aside: [] }))
 
 let owner = 0
 let lastTurn = 0
@@ -99,17 +111,21 @@ let running: Promise<void> | null = null
 let wanted = false
 
 async function run(): Promise<void> {
+  let failures = 0
   for (;;) {
     const { pending, conflict } = useOutbox.getState()
     const act = pending[0]
     if (!act || !ends || conflict) return
     try {
       ends.arrived(act, await ends.send(act))
+      failures = 0
       useOutbox.setState({ holding: false })
       keep(useOutbox.getState().pending.filter((other) => other.wish.token !== act.wish.token))
     } catch (error) {
       const signedOut = error instanceof ProblemError && error.status === 401
-      if (isPassing(error) || signedOut) {
+      // One that the server itself fails on, again and again, must not hold up all that is behind it.
+      if (error instanceof ProblemError && error.status === 500) failures += 1
+      if ((isPassing(error) && failures < MOST_FAILURES) || signedOut) {
         useOutbox.setState({ holding: true })
         if (signedOut) return
         await new Promise((wake) => setTimeout(wake, RETRY_MS))
@@ -117,13 +133,38 @@ async function run(): Promise<void> {
       }
       const theirs = theirsOf(error)
       // Later acts on this sentence were made on top of this one: the last of them is what is wanted.
-      const wanted = lastPending(useOutbox.getState().pending, act.project, act.sentence) ?? act
+      failures = 0
+      const lost = useOutbox.getState().pending.filter((o) => o.sentence === act.sentence && o.project === act.project)
+      const wanted = lost.at(-1) ?? act
       keep(useOutbox.getState().pending.filter((o) => o.sentence !== act.sentence || o.project !== act.project))
       if (theirs) {
         forget(act.project)
         useOutbox.setState({ conflict: { act: wanted, theirs } })
-      } else ends.refused(act, error)
+      } else {
+        setAside([...useOutbox.getState().aside, { project: act.project, sentence: act.sentence, kinds: lost.map((o) => o.wish.kind), why: messageOf(error) }])
+        ends.refused(act, error)
+      }
     }
+  }
+}
+
+const asideOf = (account: number) => `urdaten.aside.${account}`
+
+function setAside(aside: Aside[]): void {
+  useOutbox.setState({ aside })
+  localStorage.setItem(asideOf(owner), JSON.stringify(aside))
+}
+
+/** What was set aside has been read. */
+export function clearAside(): void {
+  setAside([])
+}
+
+function keptAside(account: number): Aside[] {
+  try {
+    return JSON.parse(localStorage.getItem(asideOf(account)) ?? '[]') as Aside[]
+  } catch {
+    return []
   }
 }
 
@@ -163,7 +204,7 @@ export function open(account: number, newEnds: OutboxEnds): void {
   if (owner !== account) {
     owner = account
     forget()
-    useOutbox.setState({ pending: [], holding: false, conflict: null })
+    useOutbox.setState({ pending: [], holding: false, conflict: null, aside: keptAside(account) })
     reading = keptActs(account).then(
       (kept) => {
         const { pending } = useOutbox.getState()

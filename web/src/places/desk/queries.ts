@@ -3,6 +3,7 @@ import { infiniteQueryOptions, type InfiniteData, queryOptions, type QueryClient
 import { api, body } from '../../api/client'
 import type { AnnotationShown, AtOnceShown, AtOnceWish, DeskSentenceShown, operations, QueueItemShown, QueuePage, TravelWish } from '../../api/schema'
 import type { Arrival, PendingAct } from './outbox'
+import { wishOf } from './wishes'
 
 /** What is searched for: parameters of the queue, without those of its portion and its order. */
 export type Search = Partial<Omit<OrderParameters, 'by' | 'split' | 'round' | 'seed' | 'turn' | 'after' | 'limit'>>
@@ -54,17 +55,17 @@ type Queue = InfiniteData<QueuePage>
 /** Bring every queue that is kept up to date with what acts have touched since it was fetched. */
 export async function catchUp(client: QueryClient, project: string): Promise<void> {
   const held = client.getQueriesData<Queue>({ queryKey: ['p', project, 'desk', 'queue'] })
-  const known = held.flatMap(([, queue]) => queue?.pages.map((page) => page.act) ?? [])
+  const known = held.flatMap(([, queue]) => queue?.pages.map((page) => page.moment) ?? [])
   if (known.length === 0) return
-  const { act, sentences } = await body(
+  const { moment, sentences } = await body(
     api.GET('/api/projects/{project}/desk/queue/changes', { params: { path: { project }, query: { since: Math.min(...known) } } }),
   )
   const fresh = new Map(sentences.map((sentence) => [sentence.id, sentence]))
-  change(client, project, (item) => fresh.get(item.id), act)
+  change(client, project, (item) => fresh.get(item.id), moment)
 }
 
-/** Give sentences of every kept queue another standing, and say which act that is from. */
-function change(client: QueryClient, project: string, standingOf: (item: QueueItemShown) => Partial<QueueItemShown> | undefined, act?: number): void {
+/** Give sentences of every kept queue another standing, and say which moment that is from. */
+function change(client: QueryClient, project: string, standingOf: (item: QueueItemShown) => Partial<QueueItemShown> | undefined, moment?: number): void {
   client.setQueriesData<Queue>(
     { queryKey: ['p', project, 'desk', 'queue'] },
     (old) =>
@@ -76,7 +77,7 @@ function change(client: QueryClient, project: string, standingOf: (item: QueueIt
             return standing ? { ...item, ...standing } : item
           })
           const touched = items.some((item, i) => item !== page.items[i])
-          return { ...page, items: touched ? items : page.items, act: Math.max(page.act, act ?? 0) }
+          return { ...page, items: touched ? items : page.items, moment: Math.max(page.moment, moment ?? 0) }
         }),
       },
   )
@@ -183,7 +184,7 @@ export async function sendAct(act: PendingAct): Promise<Arrival> {
   const annotation = await body(
     api.PUT('/api/projects/{project}/desk/sentences/{sentence_id}', {
       params: { path: { project: act.project, sentence_id: act.sentence } },
-      body: act.wish,
+      body: wishOf(act.wish),
       // Goes through even when the page is left at this moment; browsers allow that for small bodies.
       keepalive: act.wish.spans.length < MOST_KEPT_ALIVE,
     }),

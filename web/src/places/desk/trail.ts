@@ -1,7 +1,7 @@
-import type { ChangeWish } from '../../api/schema'
+import type { ActOnItsWay } from './wishes'
 
 /** What stands in a sentence, as acts say it. */
-export type Stood = Pick<ChangeWish, 'state' | 'spans' | 'turned_down' | 'question' | 'answer'>
+export type Stood = Pick<ActOnItsWay, 'state' | 'spans' | 'turned_down' | 'question' | 'answer'>
 
 /** An act of this page, so that it can be undone and done again at once, also while the server is away. */
 export interface Step {

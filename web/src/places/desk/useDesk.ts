@@ -3,9 +3,9 @@ import { useCallback, useDeferredValue, useEffect, useLayoutEffect, useMemo, use
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 
 import { onAnnotation } from '../../api/live'
-import { meQuery, schemeQuery, useProject } from '../../api/project'
-import type { ChangeWish, DeskSentenceShown, QueueItemShown, TypeShown } from '../../api/schema'
-import { tell, tellError } from '../../parts/notes'
+import { meQuery, schemeQuery, useMayAnnotate, useProject } from '../../api/project'
+import type { DeskSentenceShown, QueueItemShown, TypeShown } from '../../api/schema'
+import { tell } from '../../parts/notes'
 import { differences } from '../../stave/layout'
 import type { Selection } from '../../stave/Stave'
 import {
@@ -18,6 +18,7 @@ import { useDeskSettings } from './settings'
 import { forget, record, type Stood } from './trail'
 import { type Evidence, evidenceOf, resolvedOf } from './useEvidence'
 import { leftAlone, useTravel } from './useTravel'
+import type { ActOnItsWay } from './wishes'
 
 /** What stands in the open sentence, acts on their way included. */
 export interface Standing {
@@ -117,6 +118,7 @@ export function useSentence(id: number, { items, everything, isShort }: Pick<Ret
   const navigate = useNavigate()
   const [search] = useSearchParams()
   const me = useQuery(meQuery).data
+  const mayAnnotate = useMayAnnotate()
   const query = useQuery(sentenceQuery(project, id))
   const scheme = useQuery(schemeQuery(project)).data
   const types = scheme?.types ?? NO_TYPES
@@ -144,8 +146,12 @@ export function useSentence(id: number, { items, everything, isShort }: Pick<Ret
   }, [pending, project, id, sentence])
 
   const change = useCallback(
-    (kind: string, wanted: Partial<Standing>, verdicts: ChangeWish['verdicts'] = []) => {
+    (kind: string, wanted: Partial<Standing>, verdicts: ActOnItsWay['verdicts'] = []) => {
       if (!sentence || !me) return
+      if (!mayAnnotate) {
+        tell('You are a reader here: nothing is changed. A lead of the project can make you an annotator.')
+        return
+      }
       // What has arrived since the last drawing counts, or the next act would contradict our own.
       const known = annotationOf(client, project, id) ?? sentence.annotation
       const version = nextVersion(useOutbox.getState().pending, project, id, known.version)
@@ -154,7 +160,7 @@ export function useSentence(id: number, { items, everything, isShort }: Pick<Ret
       record(project, { sentence: id, token, before, after })
       put({ project, account: me.id, sentence: id, wish: { ...after, kind, version, verdicts, token } })
     },
-    [sentence, me, client, project, id, standing],
+    [sentence, me, mayAnnotate, client, project, id, standing],
   )
 
   const range = sentence && (selection.within ?? rangeOf(sentence.tokens, selection.anchor, selection.head))
@@ -180,7 +186,7 @@ export function useSentence(id: number, { items, everything, isShort }: Pick<Ret
     if (!range) return
     const spans = isCursor && under ? without(standing.spans, under) : removeAt(standing.spans, range)
     if (same(spans, standing.spans)) tell('There is no span under the cursor.')
-    else change('remove', { state: begun(spans, standing.turnedDown), spans })
+    else change('remove', draft(spans))
   }
   const bounds = (span: MarkedSpan, target: Range | undefined) => {
     if (!sentence) return
@@ -310,7 +316,7 @@ const stoodOf = ({ state, spans, turnedDown, question, answer }: Standing): Stoo
 const plain = ({ start, end, type }: MarkedSpan): MarkedSpan => ({ start, end, type })
 const holdsMore = (span: Range, range: Range) => span.start <= range.start && range.end <= span.end && span.end - span.start > range.end - range.start
 
-function verdicts(spans: readonly MarkedSpan[], all: readonly Evidence[], taken: boolean): ChangeWish['verdicts'] {
+function verdicts(spans: readonly MarkedSpan[], all: readonly Evidence[], taken: boolean): ActOnItsWay['verdicts'] {
   return all
     .filter((one) => spans.some((span) => sameSpan(one, span)))
     .map((one) => ({ ...plain(one), source: one.lane, maker: one.maker, taken }))
@@ -341,9 +347,8 @@ export function useOpenOutbox(): void {
         forget(project)
         tell(leftAlone(travel.way))
       },
-      refused: (act, error) => {
+      refused: (act) => {
         forget(act.project)
-        tellError(error)
         void client.invalidateQueries({ queryKey: sentenceQuery(act.project, act.sentence).queryKey })
       },
     })

@@ -151,10 +151,10 @@ function EntryForm(props: { project: string; list: number; entry: EntryShown; on
   const [name, setName] = useState(entry.preferred)
   const [variants, setVariants] = useState(asText(entry.variants))
   const [note, setNote] = useState(entry.note)
-  const send = async () => {
+  const send = async (over?: number) => {
     await api.PUT('/api/projects/{project}/lists/{list_id}/entries/{entry_id}', {
       params: { path: { project, list_id: list, entry_id: entry.id } },
-      body: { preferred: name, variants: asVariants(variants), note },
+      body: { preferred: name, variants: asVariants(variants), note, version: over ?? entry.version },
     })
     onDone()
   }

@@ -14,11 +14,11 @@ export function ListForm({ list, onClose, onDone }: { list?: ListShown; onClose:
   const [chosen, setChosen] = useState(list?.type ?? '')
   const [on, setOn] = useState(list?.on ?? true)
   const type = chosen || (types[0]?.code ?? '')
-  const send = async () => {
+  const send = async (over?: number) => {
     const wish = { name, type, on }
     const path = { project }
     const made = list
-      ? await body(api.PUT('/api/projects/{project}/lists/{list_id}', { params: { path: { ...path, list_id: list.id } }, body: wish }))
+      ? await body(api.PUT('/api/projects/{project}/lists/{list_id}', { params: { path: { ...path, list_id: list.id } }, body: { ...wish, version: over ?? list.version } }))
       : await body(api.POST('/api/projects/{project}/lists', { params: { path }, body: wish }))
     onDone(made)
   }

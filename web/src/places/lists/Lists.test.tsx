@@ -6,11 +6,11 @@ import type { EntryPage, ListShown, StavePage } from '../../api/schema'
 import { ANNOTATOR, openPlace, Refusal, written } from '../../test/fake'
 import { Lists } from './Lists'
 
-const LIST: ListShown = { id: 1, name: 'vessels', type: 'VES', on: true, entries: 2, finds: 9, right: 6, judged: 8 }
+const LIST: ListShown = { id: 1, name: 'vessels', type: 'VES', on: true, entries: 2, finds: 9, right: 6, judged: 8, version: 1 }
 const ENTRIES: EntryPage = {
   entries: [
-    { id: 1, preferred: 'Haldis', variants: [], note: '' },
-    { id: 2, preferred: 'Ostvar II', variants: ['Ostvar 2'], note: 'coaster' },
+    { id: 1, preferred: 'Haldis', variants: [], note: '', version: 1 },
+    { id: 2, preferred: 'Ostvar II', variants: ['Ostvar 2'], note: 'coaster', version: 1 },
   ],
   next: null,
 }

@@ -7,7 +7,7 @@ import { openPlace, Refusal, written } from '../../test/fake'
 import { Records } from './Records'
 
 const TEMPLATE: TemplateShown = {
-  id: 1, name: 'Port call', anchor: 'vessel', records: 2, open: 1, stale: true,
+  id: 1, version: 1, name: 'Port call', anchor: 'vessel', records: 2, open: 1, stale: true,
   fields: [
     { name: 'vessel', types: ['VES'], cues: [], required: true },
     { name: 'from', types: ['PRT'], cues: ['from', 'ex'], required: true },
@@ -83,6 +83,7 @@ describe('Records', () => {
         { name: 'ship', types: ['VES'], cues: [], required: true },
         { name: 'to', types: ['PRT'], cues: ['for', 'bound'], required: false },
       ],
+      version: 1,
     })
   })
 

@@ -46,7 +46,7 @@ export function TemplateForm({ template, onClose, onDone }: TemplateFormProps) {
     if (before?.name === wanted && part.name !== undefined) setAnchor(part.name)
     setFields(fields.map((f) => (f.id === id ? { ...f, ...part } : f)))
   }
-  const send = async () => {
+  const send = async (over?: number) => {
     const wish: TemplateWish = {
       name,
       anchor,
@@ -54,7 +54,7 @@ export function TemplateForm({ template, onClose, onDone }: TemplateFormProps) {
     }
     const path = { project }
     const made = template
-      ? await body(api.PUT('/api/projects/{project}/records/templates/{template_id}', { params: { path: { ...path, template_id: template.id } }, body: wish }))
+      ? await body(api.PUT('/api/projects/{project}/records/templates/{template_id}', { params: { path: { ...path, template_id: template.id } }, body: { ...wish, version: over ?? template.version } }))
       : await body(api.POST('/api/projects/{project}/records/templates', { params: { path }, body: wish }))
     onDone(made)
   }

@@ -7,6 +7,7 @@ import { useProject } from '../../api/project'
 import type { ExampleShown, RuleShown, RuleWish } from '../../api/schema'
 import { CodePoints } from '../../api/offsets'
 import { useScheme } from '../../api/useScheme'
+import { BothVersions, staleOf, versionOf } from '../../parts/BothVersions'
 import { Act, BadAct, CheckField, ChoiceField, linesOf, QuietAct, TextField } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
 import { Heading, Title } from '../../parts/layout'
@@ -48,12 +49,12 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
   })
   const problem = error ?? (trial.isError ? trial.error : null)
   const field = problem instanceof ProblemError ? problem.field : undefined
-  const save = async () => {
+  const save = async (over?: number) => {
     try {
       setError(null)
       const path = { project }
       const made = rule
-        ? await body(api.PUT('/api/projects/{project}/rules/{rule_id}', { params: { path: { ...path, rule_id: rule.id } }, body: full }))
+        ? await body(api.PUT('/api/projects/{project}/rules/{rule_id}', { params: { path: { ...path, rule_id: rule.id } }, body: { ...full, version: over ?? rule.version } }))
         : await body(api.POST('/api/projects/{project}/rules', { params: { path }, body: full }))
       setEditing(false)
       onDone(made)
@@ -84,7 +85,8 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
     setWish({ ...wish, ...part })
   }
   const patternError = field === 'pattern' ? messageOf(problem) : undefined
-  const otherError = problem !== null && !['pattern', 'name', 'type'].includes(field ?? '') ? messageOf(problem) : undefined
+  const stale = staleOf(problem)
+  const otherError = problem !== null && !stale && !['pattern', 'name', 'type'].includes(field ?? '') ? messageOf(problem) : undefined
   return (
     <Box>
       <Title
@@ -111,6 +113,7 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
           </Box>
         )}
       </Title>
+      {stale && <BothVersions stale={stale} onMine={() => void save(versionOf(stale))} onTheirs={cancel} />}
       {editing && (
         <Grid templateColumns="2fr 1fr auto" gap="3" alignItems="start">
           <TextField label="name" value={wish.name} autoFocus={!rule} error={field === 'name' ? messageOf(problem) : undefined} onChange={(name) => set({ name })} />

@@ -7,7 +7,7 @@ import { openPlace, Refusal, written } from '../../test/fake'
 import { Rules } from './Rules'
 
 const RULE: RuleShown = {
-  id: 1, name: 'four figures', type: 'VES', pattern: '\\d{4}', must_find: ['at 0600'], must_not_find: ['crane 2'], about: 'Times of the log.',
+  id: 1, version: 1, name: 'four figures', type: 'VES', pattern: '\\d{4}', must_find: ['at 0600'], must_not_find: ['crane 2'], about: 'Times of the log.',
   on: true, failing: 1, finds: 3, right: 1, judged: 2, trouble: null,
 }
 const TRIAL: TrialShown = {

@@ -37,7 +37,7 @@ function Change({ after, onClose }: { after: number; onClose: () => void }) {
     invalidate(client, project, 'tagger')
   }
   return (
-    <FormWindow title="Train anew by itself" send="keep" fields={['after']} onClose={onClose} onSend={send}>
+    <FormWindow title="Train anew by itself" send="save" fields={['after']} onClose={onClose} onSend={send}>
       {(errorOf) => (
         <TextField
           label="after how many signings"

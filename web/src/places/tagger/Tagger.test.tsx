@@ -45,11 +45,11 @@ describe('Tagger', () => {
     const field = await screen.findByLabelText('after how many signings')
     await userEvent.clear(field)
     await userEvent.type(field, '50')
-    await userEvent.click(screen.getByRole('button', { name: 'keep' }))
+    await userEvent.click(screen.getByRole('button', { name: 'save' }))
     expect(await screen.findByText(/Give 1 to 10000 signings/)).toBeInTheDocument()
     expect(field).toHaveValue(50)
     bad = false
-    await userEvent.click(screen.getByRole('button', { name: 'keep' }))
+    await userEvent.click(screen.getByRole('button', { name: 'save' }))
     await waitFor(() => expect(screen.queryByRole('dialog')).not.toBeInTheDocument())
     expect(written(asked).at(-1)?.body).toEqual({ after: 50 })
   })

@@ -31,7 +31,7 @@ export function AbbreviationsForm({ onClose }: { onClose: () => void }) {
       .add(made.split_anew ? `${plural(made.split_anew, 'text')} split anew.` : 'Kept. No text was split otherwise by them.')
   }
   return (
-    <FormWindow title="Abbreviations" send="keep" fields={['words']} onClose={onClose} onSend={send}>
+    <FormWindow title="Abbreviations" send="save" fields={['words']} onClose={onClose} onSend={send}>
       {(errorOf) => (
         <>
           <Box color="second" mb="3">

@@ -3,7 +3,7 @@ import { useState } from 'react'
 
 import { api, body as answer } from '../../api/client'
 import { useProject } from '../../api/project'
-import type { TextShown, TextWish } from '../../api/schema'
+import type { NewTextWish, TextShown } from '../../api/schema'
 import { ChoiceField, TextField } from '../../parts/controls'
 import { FormWindow } from '../../parts/Window'
 
@@ -28,11 +28,11 @@ export function TextForm({ text, onClose, onDone }: TextFormProps) {
   const [dated, setDated] = useState(text?.dated ?? '')
   const [split, setSplit] = useState(text?.split ?? 'none')
   const [body, setBody] = useState('')
-  const send = async () => {
-    const wish: TextWish = { title, group, split, dated: dated === '' ? null : dated }
+  const send = async (over?: number) => {
+    const wish: Omit<NewTextWish, 'body'> = { title, group, split, dated: dated === '' ? null : dated }
     const path = { project }
     const made = text
-      ? await answer(api.PUT('/api/projects/{project}/texts/{text_id}', { params: { path: { ...path, text_id: text.id } }, body: wish }))
+      ? await answer(api.PUT('/api/projects/{project}/texts/{text_id}', { params: { path: { ...path, text_id: text.id } }, body: { ...wish, version: over ?? text.version } }))
       : await answer(api.POST('/api/projects/{project}/texts', { params: { path }, body: { ...wish, body } }))
     onDone(made)
   }

@@ -11,7 +11,7 @@ const BODY = '🚢 Pellin is in. Nothing further.'
 const HEAD: TextHead = { id: 1, title: '33/1', group: 'week-33', dated: '2026-08-17', split: 'train', opening: BODY, sentences: 2, signed: 1, spans: 1 }
 const PAGE: TextPage = { texts: [HEAD], next: null, total: 1 }
 const TEXT: TextShown = {
-  id: 1, title: '33/1', group: 'week-33', dated: '2026-08-17', split: 'train', body: BODY,
+  id: 1, version: 1, title: '33/1', group: 'week-33', dated: '2026-08-17', split: 'train', body: BODY,
   sentences: [
     { id: 5, number: 0, start: 0, end: 15, state: 'signed', spans: 1 },
     { id: 6, number: 1, start: 16, end: 32, state: 'untouched', spans: 0 },
@@ -84,7 +84,7 @@ describe('Texts', () => {
     expect(within(window).queryByRole('button', { name: 'hyd.' })).toBeNull()
     expect(within(window).getByRole('button', { name: 'bbl.' })).toBeInTheDocument()
     await userEvent.type(field, '{Enter}N.B.')
-    await userEvent.click(within(window).getByRole('button', { name: 'keep' }))
+    await userEvent.click(within(window).getByRole('button', { name: 'save' }))
     await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull())
     expect(written(asked).at(-1)?.body).toEqual({ words: ['approx.', 'hyd.', 'N.B.'] })
     expect(useNotes.getState().notes.at(-1)?.text).toBe('2 texts split anew.')

@@ -5,7 +5,7 @@ import { Link } from 'react-router'
 
 import { api } from '../../api/client'
 import { CodePoints } from '../../api/offsets'
-import { useIsLead, useProject } from '../../api/project'
+import { useIsLead, useMayAnnotate, useProject } from '../../api/project'
 import type { TextShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { Act, BadAct, ChoiceField, QuietAct, TextField } from '../../parts/controls'
@@ -24,6 +24,7 @@ import { SPLITS, TextForm } from './TextForm'
 export function Texts() {
   const project = useProject()
   const lead = useIsLead()
+  const writes = useMayAnnotate()
   const [search, setSearch] = useState('')
   const [split, setSplit] = useState('')
   const [form, setForm] = useState<'new' | 'change' | 'remove' | 'abbreviations' | null>(null)
@@ -38,7 +39,7 @@ export function Texts() {
   }, [hasNextPage, isFetchingNextPage, fetchNextPage])
   const text = useQuery({ ...textQuery(project, id ?? 0), enabled: id !== undefined })
   useKeys([
-    { keys: ['n'], caps: ['n'], label: 'new text', run: () => setForm('new') },
+    ...(writes ? [{ keys: ['n'], caps: ['n'], label: 'new text', run: () => setForm('new') }] : []),
     ...(lead ? [{ keys: ['e'], caps: ['e'], label: 'change title, group, split', run: () => text.data && setForm('change') }] : []),
   ])
   const left = (
@@ -66,7 +67,7 @@ export function Texts() {
       </RowList>
       <Box p="3" borderTopWidth="1px" borderColor="hairline">
         <Flex gap="3" align="center" justify="space-between">
-          <Act onClick={() => setForm('new')}>paste a new text</Act>
+          {writes && <Act onClick={() => setForm('new')}>paste a new text</Act>}
           {lead && <QuietAct onClick={() => setForm('abbreviations')}>abbreviations</QuietAct>}
         </Flex>
       </Box>
@@ -83,7 +84,7 @@ export function Texts() {
         </Ask>
       ) : (
         query.isSuccess && (
-          <Empty act={<Act onClick={() => setForm('new')}>paste a new text</Act>}>
+          <Empty act={writes && <Act onClick={() => setForm('new')}>paste a new text</Act>}>
             {filtered
               ? 'No text fits this search.'
               : 'Texts are what everything here is made from. Paste one; its sentences are then ready for the Desk.'}

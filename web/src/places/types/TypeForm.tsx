@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { api, body } from '../../api/client'
 import { useProject } from '../../api/project'
 import type { TypeShown, TypeWish } from '../../api/schema'
-import { linesOf, TextField } from '../../parts/controls'
+import { ChoiceField, linesOf, TextField } from '../../parts/controls'
 import { hueToken } from '../../parts/signs'
 import { FormWindow } from '../../parts/Window'
 import { HUES } from '../../theme/system'
@@ -15,6 +15,20 @@ interface TypeFormProps {
   onClose: () => void
   onDone: (type: TypeShown) => void
 }
+
+const FRESH: TypeWish = { code: '', name: '', key: '', hue: 0, definition: '', counts: [], counts_not: [], rulings: [], parent: null, value_kind: 'none' }
+
+/** How values of a type are brought into one form. */
+export const VALUE_KINDS: readonly { value: TypeWish['value_kind']; label: string }[] = [
+  { value: 'none', label: 'as they are written' },
+  { value: 'name', label: 'names' },
+  { value: 'date', label: 'dates' },
+  { value: 'time', label: 'times' },
+  { value: 'number', label: 'numbers' },
+  { value: 'quantity', label: 'quantities with a unit' },
+  { value: 'money', label: 'amounts of money' },
+  { value: 'code', label: 'codes' },
+]
 
 /** The hue that is farthest from those in use. */
 export function freeHue(used: readonly number[]): number {
@@ -33,20 +47,20 @@ export function TypeForm({ types, type, onClose, onDone }: TypeFormProps) {
   const project = useProject()
   const others = types.filter((t) => t.id !== type?.id)
   const [wish, setWish] = useState<TypeWish>(
-    type ?? { code: '', name: '', key: '', hue: freeHue(others.map((t) => t.hue)), definition: '', counts: [], counts_not: [], rulings: [] },
+    type ? { ...type, value_kind: type.value_kind as TypeWish['value_kind'] } : { ...FRESH, hue: freeHue(others.map((t) => t.hue)) },
   )
   const [counts, setCounts] = useState((type?.counts ?? []).join('\n'))
   const [countsNot, setCountsNot] = useState((type?.counts_not ?? []).join('\n'))
   const [rulings, setRulings] = useState((type?.rulings ?? []).join('\n'))
   const set = (part: Partial<TypeWish>) => setWish({ ...wish, ...part })
-  const send = async () => {
-    const { code, name, hue, definition } = wish
+  const send = async (over?: number) => {
+    const { code, name, hue, definition, value_kind, parent } = wish
     const key = wish.key || freeKey(name, others.map((t) => t.key))
     const guidelines = { definition, counts: linesOf(counts), counts_not: linesOf(countsNot), rulings: linesOf(rulings) }
-    const send: TypeWish = { code, name, key, hue, ...guidelines }
+    const send: TypeWish = { code, name, key, hue, value_kind, parent: parent ?? null, ...guidelines }
     const path = { project }
     const made = type
-      ? await body(api.PUT('/api/projects/{project}/types/{type_id}', { params: { path: { ...path, type_id: type.id } }, body: send }))
+      ? await body(api.PUT('/api/projects/{project}/types/{type_id}', { params: { path: { ...path, type_id: type.id } }, body: { ...send, version: over ?? type.version } }))
       : await body(api.POST('/api/projects/{project}/types', { params: { path }, body: send }))
     onDone(made)
   }
@@ -54,7 +68,7 @@ export function TypeForm({ types, type, onClose, onDone }: TypeFormProps) {
     <FormWindow
       title={type ? `Change ${type.code}` : 'New entity type'}
       send={type ? 'change' : 'add'}
-      fields={['code', 'name', 'key', 'hue']}
+      fields={['code', 'name', 'key', 'hue', 'parent', 'value_kind']}
       onClose={onClose}
       onSend={send}
     >
@@ -66,6 +80,22 @@ export function TypeForm({ types, type, onClose, onDone }: TypeFormProps) {
             <TextField label="key" value={wish.key} mono help="empty: a free one" error={errorOf('key')} onChange={(key) => set({ key: key.toLowerCase() })} />
           </Grid>
           <HuePick hue={wish.hue} code={wish.code} used={others} onPick={(hue) => set({ hue })} />
+          <Grid templateColumns="1fr 1fr" gap="3">
+            <ChoiceField
+              label="a kind of"
+              value={String(wish.parent ?? '')}
+              options={[{ value: '', label: 'nothing else' }, ...others.map((t) => ({ value: String(t.id), label: `${t.code} ${t.name}` }))]}
+              error={errorOf('parent')}
+              onChange={(parent) => set({ parent: parent === '' ? null : Number(parent) })}
+            />
+            <ChoiceField
+              label="its values are"
+              value={wish.value_kind}
+              options={VALUE_KINDS}
+              error={errorOf('value_kind')}
+              onChange={(kind) => set({ value_kind: kind as TypeWish['value_kind'] })}
+            />
+          </Grid>
           <TextField label="definition" value={wish.definition} lines={3} onChange={(definition) => set({ definition })} />
           <Grid templateColumns="1fr 1fr" gap="3">
             <TextField label="counts, one example a line" value={counts} lines={5} onChange={setCounts} />

@@ -6,15 +6,16 @@ import { api, body, messageOf } from '../../api/client'
 import { schemeQuery, useIsLead, useProject } from '../../api/project'
 import type { TypeShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
-import { Act, BadAct, ChoiceField } from '../../parts/controls'
+import { Act, BadAct, ChoiceField, LinkAct, QuietAct } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
 import { Columns, Empty, Heading, Section, Title } from '../../parts/layout'
 import { RowList } from '../../parts/RowList'
 import { Cap, Facts, TypeCode } from '../../parts/signs'
 import { usePick } from '../../parts/usePick'
-import { Sure } from '../../parts/Window'
 import { number, plural } from '../../parts/words'
-import { TypeForm } from './TypeForm'
+import { Merge, Retire } from './Leaving'
+import { TypeForm, VALUE_KINDS } from './TypeForm'
+import { Versions } from './Versions'
 
 /** The scheme: every entity type, its key and its definition. */
 export function Types() {
@@ -23,7 +24,7 @@ export function Types() {
   const query = useQuery(schemeQuery(project))
   const types = query.data?.types
   const { chosen, pick } = usePick('types', types, 'type')
-  const [form, setForm] = useState<'new' | 'change' | 'remove' | null>(null)
+  const [form, setForm] = useState<'new' | 'change' | 'merge' | 'retire' | 'versions' | null>(null)
   useKeys(
     lead
       ? [
@@ -73,10 +74,22 @@ export function Types() {
           )}
           {query.data && <OverlapChoice overlap={query.data.overlap} lead={lead} />}
           <Section>
-            <Box color="second">
-              Every change makes a new version. Spans belong to the type, not to its code: a new code or name changes no
-              span. A type that anything uses cannot be removed.
+            <Box color="second" mb="2">
+              Every change makes a new version. Spans belong to the type, not to its code: a new code or name changes no span.
             </Box>
+            <LinkAct onClick={() => setForm('versions')}>all versions</LinkAct>
+            {query.data && query.data.types.length > 0 && (
+              <Flex gap="3" mt="2">
+                download it as
+                {(['toml', 'json'] as const).map((form) => (
+                  <Box key={form} asChild color="action" textDecoration="underline" textUnderlineOffset="3px">
+                    <a href={`/api/projects/${project}/scheme-file?form=${form}`} download>
+                      {form.toUpperCase()}
+                    </a>
+                  </Box>
+                ))}
+              </Flex>
+            )}
           </Section>
         </>
       }
@@ -84,31 +97,20 @@ export function Types() {
       <Ask query={query}>
         {() =>
           chosen ? (
-            <TypeSheet type={chosen} lead={lead} onChange={() => setForm('change')} onRemove={() => setForm('remove')} />
+            <TypeSheet type={chosen} types={types ?? []} lead={lead} onOpen={setForm} />
           ) : (
             <Empty act={lead && <Act onClick={() => setForm('new')}>new type</Act>}>
               An entity type says what is looked for: a code, a name, a key to mark it with, and a definition. There is none
-              yet.
+              yet. {lead ? 'Add the first one; texts come next.' : 'A lead adds them.'}
             </Empty>
           )
         }
       </Ask>
       {form === 'new' && <TypeForm types={types ?? []} onClose={() => setForm(null)} onDone={pick} />}
       {form === 'change' && chosen && <TypeForm types={types ?? []} type={chosen} onClose={() => setForm(null)} onDone={pick} />}
-      {form === 'remove' && chosen && (
-        <Sure
-          title={`Remove ${chosen.code}, ${chosen.name}?`}
-          act="remove"
-          onClose={() => setForm(null)}
-          onSure={async () => {
-            await api.DELETE('/api/projects/{project}/types/{type_id}', { params: { path: { project, type_id: chosen.id } } })
-            pick(null)
-          }}
-        >
-          The type has {plural(chosen.spans, 'gold span')}. It goes with its definition and examples, and only if nothing
-          uses it.
-        </Sure>
-      )}
+      {form === 'merge' && chosen && <Merge type={chosen} types={types ?? []} onClose={() => setForm(null)} onDone={pick} />}
+      {form === 'retire' && chosen && <Retire type={chosen} onClose={() => setForm(null)} onDone={() => pick(null)} />}
+      {form === 'versions' && query.data && <Versions present={query.data.version} lead={lead} onClose={() => setForm(null)} />}
     </Columns>
   )
 }
@@ -155,26 +157,42 @@ function OverlapChoice({ overlap, lead }: { overlap: Overlap; lead: boolean }) {
   )
 }
 
-function TypeSheet({ type, lead, onChange, onRemove }: { type: TypeShown; lead: boolean; onChange: () => void; onRemove: () => void }) {
+interface TypeSheetProps {
+  type: TypeShown
+  types: readonly TypeShown[]
+  lead: boolean
+  onOpen: (form: 'change' | 'merge' | 'retire') => void
+}
+
+function TypeSheet({ type, types, lead, onOpen }: TypeSheetProps) {
+  const parent = types.find((t) => t.id === type.parent)
+  const kind = VALUE_KINDS.find(({ value }) => value === type.value_kind)
   return (
     <Box px="6" pt="4">
       <Title
         side={
           lead && (
             <>
-              <Act onClick={onChange}>change</Act>
-              <BadAct onClick={onRemove}>remove</BadAct>
+              <Act onClick={() => onOpen('change')}>change</Act>
+              {types.length > 1 && <QuietAct onClick={() => onOpen('merge')}>merge</QuietAct>}
+              <BadAct onClick={() => onOpen('retire')}>retire</BadAct>
             </>
           )
         }
       >
         <TypeCode code={type.code} hue={type.hue} /> {type.name}
       </Title>
-      <Flex gap="6" color="second" mb="4">
+      <Flex gap="6" color="second" mb="4" wrap="wrap">
         <span>
           key <Cap>{type.key}</Cap>
         </span>
         <span>{plural(type.spans, 'gold span')}</span>
+        {parent && (
+          <span>
+            a kind of <TypeCode code={parent.code} hue={parent.hue} /> {parent.name}
+          </span>
+        )}
+        {kind && kind.value !== 'none' && <span>values are {kind.label}</span>}
       </Flex>
       <Box fontFamily="text" fontSize="context" maxW="3xl" mb="4">
         {type.definition || 'There is no definition yet; annotators will read it at the Desk.'}

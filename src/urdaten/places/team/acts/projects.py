@@ -96,6 +96,13 @@ def create_project(db: Session, *, name: str, language: str, slug: str | None = 
     return project_from(row)
 
 
+def list_projects(db: Session) -> list[Project]:
+    """Every project, by name; those in the bin too."""
+    return [
+        project_from(row) for row in db.scalars(select(ProjectRow).order_by(ProjectRow.name, ProjectRow.id))
+    ]
+
+
 def count_projects(db: Session) -> int:
     """How many there are, those in the bin too."""
     return db.scalar(select(func.count()).select_from(ProjectRow)) or 0

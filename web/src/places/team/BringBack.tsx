@@ -1,0 +1,81 @@
+import { Box, Progress } from '@chakra-ui/react'
+import { useQueryClient } from '@tanstack/react-query'
+import { useId, useRef, useState } from 'react'
+import { useNavigate } from 'react-router'
+
+import { messageOf } from '../../api/client'
+import { projectsQuery } from '../../api/project'
+import { Act, CheckField, QuietAct } from '../../parts/controls'
+import { Window } from '../../parts/Window'
+import { percent } from '../../parts/words'
+import { sendArchive, type Upload } from './upload'
+
+/** A project comes back from the file that it was taken out as. */
+export function BringBack({ keeper, onClose }: { keeper: boolean; onClose: () => void }) {
+  const client = useQueryClient()
+  const navigate = useNavigate()
+  const id = useId()
+  const upload = useRef<Upload | null>(null)
+  const [file, setFile] = useState<File | null>(null)
+  const [members, setMembers] = useState(true)
+  const [share, setShare] = useState<number | null>(null)
+  const [error, setError] = useState('')
+  const send = async () => {
+    if (!file) return
+    setError('')
+    setShare(0)
+    try {
+      upload.current = sendArchive(file, keeper && members, setShare)
+      const { slug } = await upload.current.done
+      await client.invalidateQueries({ queryKey: projectsQuery.queryKey })
+      await navigate(`/p/${slug}`)
+    } catch (fault) {
+      setError(messageOf(fault))
+      setShare(null)
+    }
+  }
+  const close = () => {
+    upload.current?.stop()
+    onClose()
+  }
+  return (
+    <Window
+      title="Bring a project back"
+      stays
+      onClose={close}
+      footer={
+        <>
+          <QuietAct onClick={close}>{share === null ? 'cancel' : 'stop'}</QuietAct>
+          <Act onClick={() => void send()} disabled={!file} loading={share !== null}>
+            bring it back
+          </Act>
+        </>
+      }
+    >
+      <Box mb="3" color="second">
+        It becomes a project of its own that you lead, beside those that are here. The file is checked whole first; if anything is
+        wrong with it nothing is kept.
+      </Box>
+      <Box asChild fontSize="small" color="second" mb="0.5" display="block">
+        <label htmlFor={id}>the project's file</label>
+      </Box>
+      <Box mb="3">
+        <input id={id} type="file" accept=".zip" onChange={(event) => setFile(event.target.files?.[0] ?? null)} />
+      </Box>
+      {keeper && <CheckField label="people who have an account here are members again" checked={members} onChange={setMembers} />}
+      {share !== null && (
+        <Progress.Root value={share < 1 ? share * 100 : null} size="xs" mt="2">
+          <Progress.Label fontSize="small">{share < 1 ? `${percent(share, 1)} sent` : 'sent; it is checked and read'}</Progress.Label>
+          <Progress.Track>
+            <Progress.Range bg="action" />
+          </Progress.Track>
+        </Progress.Root>
+      )}
+      {error && (
+        <Box color="bad" role="alert" mt="2">
+          {error}
+        </Box>
+      )}
+    </Window>
+  )
+}
