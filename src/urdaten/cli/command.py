@@ -80,6 +80,32 @@ def migrate() -> None:
 
 
 @app.command()
+def backup(file: Annotated[Path, typer.Argument(help="the file to write")]) -> None:
+    """Write the whole database into one file; work can go on meanwhile."""
+    from urdaten.cli.backup import backup as write
+    from urdaten.cli.connection import settings_of_running
+
+    write(settings_of_running(), file)
+    print(f"Everything is in {file}.")
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(help="a file that `backup` wrote", exists=True, dir_okay=False)],
+    yes: Annotated[bool, typer.Option(help="Do not ask before everything is replaced.")] = False,
+) -> None:
+    """Put what a backup holds in the place of everything that is there now."""
+    from urdaten.cli.backup import restore as put_back
+    from urdaten.cli.connection import settings_of_running
+
+    settings = settings_of_running()
+    if not yes:
+        typer.confirm("This replaces every project and account that is there now. Go on?", abort=True)
+    put_back(settings, file)
+    print("Everything is as it was in the backup; sign in anew.")
+
+
+@app.command()
 def openapi() -> None:
     """Print the OpenAPI document, from which the front end's types are generated."""
     from urdaten.server.application import build

@@ -13,7 +13,7 @@ from urdaten.places.scores import acts as scores
 from urdaten.places.tagger import acts as tagger
 from urdaten.places.tagger.wire import JobShown
 from urdaten.places.team.acts import Project
-from urdaten.places.team.wire import Lead, OfProject, Shown
+from urdaten.places.team.wire import Id, Lead, OfProject, Shown
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 from urdaten.platform.jobs import read_jobs, stop_job
@@ -114,5 +114,5 @@ def jobs(project: OfProject, db: Db) -> list[JobShown]:
 
 
 @router.post("/jobs/{job_id}/stop", operation_id="stopJob")
-def stop(job_id: int, project: OfProject, _me: Lead, db: Db) -> JobShown:
+def stop(job_id: Id, project: OfProject, _me: Lead, db: Db) -> JobShown:
     return JobShown.model_validate(stop_job(db, project.id, job_id))

@@ -7,7 +7,7 @@ from fastapi import APIRouter
 from urdaten.places.desk import acts
 from urdaten.places.desk.rounds_wire import AskedShown, ChangedRoundWish, RoundShown, RoundsShown, RoundWish
 from urdaten.places.team import acts as team
-from urdaten.places.team.wire import Lead, OfProject
+from urdaten.places.team.wire import Id, Lead, OfProject
 from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/desk/rounds", tags=["desk"])
@@ -48,7 +48,7 @@ def add(wish: RoundWish, project: OfProject, _me: Lead, db: Db) -> int:
 
 
 @router.put("/{round_id}", status_code=204, operation_id="changeRound")
-def change(round_id: int, wish: ChangedRoundWish, project: OfProject, _me: Lead, db: Db) -> None:
+def change(round_id: Id, wish: ChangedRoundWish, project: OfProject, _me: Lead, db: Db) -> None:
     acts.change_round(
         db,
         project.id,
@@ -61,7 +61,7 @@ def change(round_id: int, wish: ChangedRoundWish, project: OfProject, _me: Lead,
 
 
 @router.delete("/{round_id}", status_code=204, operation_id="removeRound")
-def remove(round_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+def remove(round_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
     """Remove a round; what was annotated in it stays."""
     acts.remove_round(db, project.id, round_id)
 

@@ -48,12 +48,13 @@ from urdaten.places.desk.wire import (
 )
 from urdaten.places.pipeline.wire import make_stave
 from urdaten.places.tagger import acts as tagger
-from urdaten.places.team.wire import Annotator, Belongs, OfProject
+from urdaten.places.team.wire import Annotator, Belongs, Id, OfProject
 from urdaten.places.texts.acts import sentences_by_text
 from urdaten.platform.web import Db, Me
 
 MOST_REASONS = 10
 MOST_STAVES = 200
+MOST_NUMBER = 2**31 - 1
 
 router = APIRouter(prefix="/api/projects/{project}/desk", tags=["desk"])
 
@@ -62,9 +63,9 @@ router = APIRouter(prefix="/api/projects/{project}/desk", tags=["desk"])
 def read_queue(
     project: OfProject,
     db: Db,
-    after: int | None = None,
-    split: str = "",
-    round: int | None = None,
+    after: Annotated[int | None, Query(ge=0, le=MOST_NUMBER)] = None,
+    split: Annotated[str, Query(max_length=40)] = "",
+    round: Annotated[int | None, Query(ge=0, le=MOST_NUMBER)] = None,
     texts: Annotated[int, Query(ge=1, le=500)] = 200,
 ) -> QueuePage:
     # Asked first: what comes in while the page is made is told again, not left out.
@@ -114,11 +115,11 @@ def _search(wish: SearchWish) -> Search:
 
 @router.get("/sentences/{sentence_id}/alike", operation_id="proposeAlike")
 def propose_alike(
-    sentence_id: int,
+    sentence_id: Id,
     project: OfProject,
     db: Db,
-    start: Annotated[int, Query(ge=0)],
-    end: Annotated[int, Query(ge=0)],
+    start: Annotated[int, Query(ge=0, le=MOST_NUMBER)],
+    end: Annotated[int, Query(ge=0, le=MOST_NUMBER)],
     type: Annotated[str, Query(max_length=40)],
 ) -> ProposalPage:
     """The words from `start` to `end` marked alike in every unsigned sentence that has them; nothing is changed."""
@@ -191,7 +192,7 @@ def read_acceptance(project: OfProject, db: Db) -> list[AcceptanceShown]:
 
 @router.get("/sentences/{sentence_id}", operation_id="openSentence")
 def open_sentence(
-    sentence_id: int,
+    sentence_id: Id,
     project: OfProject,
     db: Db,
     evidence: Annotated[
@@ -204,11 +205,11 @@ def open_sentence(
 
 @router.get("/sentences/{sentence_id}/why", operation_id="explainSpan")
 def explain_span(
-    sentence_id: int,
+    sentence_id: Id,
     project: OfProject,
     db: Db,
-    start: Annotated[int, Query(ge=0)],
-    end: Annotated[int, Query(ge=0)],
+    start: Annotated[int, Query(ge=0, le=MOST_NUMBER)],
+    end: Annotated[int, Query(ge=0, le=MOST_NUMBER)],
     type: Annotated[str, Query(max_length=40)],
 ) -> WhyShown:
     made = queue.why(db, project, sentence_id, Span(start, end, type))
@@ -224,11 +225,11 @@ def explain_span(
 
 @router.get("/sentences/{sentence_id}/elsewhere", operation_id="readElsewhere")
 def read_elsewhere(
-    sentence_id: int,
+    sentence_id: Id,
     project: OfProject,
     db: Db,
-    start: Annotated[int, Query(ge=0)],
-    end: Annotated[int, Query(ge=0)],
+    start: Annotated[int, Query(ge=0, le=MOST_NUMBER)],
+    end: Annotated[int, Query(ge=0, le=MOST_NUMBER)],
 ) -> ToldShown:
     """How the words from `start` to `end` were signed in this and other sentences."""
     told = queue.told(db, project, sentence_id, start, end)
@@ -237,11 +238,11 @@ def read_elsewhere(
 
 @router.get("/sentences/{sentence_id}/elsewhere/staves", operation_id="readElsewhereStaves")
 def read_elsewhere_staves(
-    sentence_id: int,
+    sentence_id: Id,
     project: OfProject,
     db: Db,
-    start: Annotated[int, Query(ge=0)],
-    end: Annotated[int, Query(ge=0)],
+    start: Annotated[int, Query(ge=0, le=MOST_NUMBER)],
+    end: Annotated[int, Query(ge=0, le=MOST_NUMBER)],
 ) -> StavePage:
     """The signed sentences that hold these words."""
     told = queue.told(db, project, sentence_id, start, end)
@@ -259,8 +260,13 @@ def read_elsewhere_staves(
 def read_on(
     project: OfProject,
     db: Db,
-    text: Annotated[int, Query(description="the text in which to begin, or in which the last page ended")],
-    number: Annotated[int, Query(ge=0, description="its first sentence to show")] = 0,
+    text: Annotated[
+        int,
+        Query(
+            ge=0, le=MOST_NUMBER, description="the text in which to begin, or in which the last page ended"
+        ),
+    ],
+    number: Annotated[int, Query(ge=0, le=MOST_NUMBER, description="its first sentence to show")] = 0,
     limit: Annotated[int, Query(ge=1, le=200)] = 60,
 ) -> ReadingPage:
     """Sentences in reading order with their gold, to the end of the text and on through the texts of its group."""
@@ -280,7 +286,7 @@ def read_on(
 
 @router.put("/sentences/{sentence_id}", operation_id="annotate")
 def annotate(
-    sentence_id: int, wish: ActWish, project: OfProject, belongs: Belongs, me: Annotator, db: Db
+    sentence_id: Id, wish: ActWish, project: OfProject, belongs: Belongs, me: Annotator, db: Db
 ) -> AnnotationShown:
     """One act on a sentence, in gold. Answers are a lead's to give."""
     if wish.kind == "answer":
@@ -337,10 +343,10 @@ def redo(project: OfProject, me: Annotator, db: Db, wish: TravelWish | None = No
 
 @router.get("/sentences/{sentence_id}/history", operation_id="readHistory")
 def history(
-    sentence_id: int,
+    sentence_id: Id,
     project: OfProject,
     db: Db,
-    layer: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None,
+    layer: Annotated[int | None, Query(ge=0, le=MOST_NUMBER)] = None,
 ) -> list[ActShown]:
     """Who did what in a sentence, in gold unless another layer is named."""
     if layer is not None:

@@ -21,7 +21,7 @@ from urdaten.places.lists.wire import (
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.pipeline import wire as staves
 from urdaten.places.team.acts import Project
-from urdaten.places.team.wire import Lead, OfProject
+from urdaten.places.team.wire import Id, Lead, OfProject
 from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/lists", tags=["lists"])
@@ -52,21 +52,21 @@ def add(wish: ListWish, project: OfProject, _me: Lead, db: Db) -> ListShown:
 
 
 @router.put("/{list_id}", operation_id="changeList")
-def change(list_id: int, wish: ChangedListWish, project: OfProject, _me: Lead, db: Db) -> ListShown:
+def change(list_id: Id, wish: ChangedListWish, project: OfProject, _me: Lead, db: Db) -> ListShown:
     return _shown(db, project, [acts.change_list(db, project.id, list_id, _draft(wish), wish.version)])[0]
 
 
 @router.delete("/{list_id}", status_code=204, operation_id="removeList")
-def remove(list_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+def remove(list_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
     acts.remove_list(db, project.id, list_id)
 
 
 @router.get("/{list_id}/entries", operation_id="listEntries")
 def read_entries(
-    list_id: int,
+    list_id: Id,
     project: OfProject,
     db: Db,
-    after: int | None = None,
+    after: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None,
     limit: Annotated[int, Query(ge=1, le=1000)] = 500,
     search: Annotated[str, Query(max_length=200)] = "",
 ) -> EntryPage:
@@ -77,27 +77,27 @@ def read_entries(
 
 
 @router.post("/{list_id}/entries", status_code=201, operation_id="addEntry")
-def add_entry(list_id: int, wish: EntryWish, project: OfProject, _me: Lead, db: Db) -> EntryShown:
+def add_entry(list_id: Id, wish: EntryWish, project: OfProject, _me: Lead, db: Db) -> EntryShown:
     (made,) = acts.add_entries(db, project.id, list_id, [_entry(wish)])
     return EntryShown.model_validate(asdict(made))
 
 
 @router.put("/{list_id}/entries/{entry_id}", operation_id="changeEntry")
 def change_entry(
-    list_id: int, entry_id: int, wish: ChangedEntryWish, project: OfProject, _me: Lead, db: Db
+    list_id: Id, entry_id: Id, wish: ChangedEntryWish, project: OfProject, _me: Lead, db: Db
 ) -> EntryShown:
     changed = acts.change_entry(db, project.id, list_id, entry_id, _entry(wish), wish.version)
     return EntryShown.model_validate(asdict(changed))
 
 
 @router.delete("/{list_id}/entries/{entry_id}", status_code=204, operation_id="removeEntry")
-def remove_entry(list_id: int, entry_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+def remove_entry(list_id: Id, entry_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
     acts.remove_entry(db, project.id, list_id, entry_id)
 
 
 @router.get("/{list_id}/finds", operation_id="readListFinds")
 def finds(
-    list_id: int, project: OfProject, db: Db, outcome: Annotated[str, Query(max_length=40)] = ""
+    list_id: Id, project: OfProject, db: Db, outcome: Annotated[str, Query(max_length=40)] = ""
 ) -> StavePage:
     named = acts.read_list(db, project.id, list_id)
     return staves.finds_page(db, project, "lists", named.name, outcome)

@@ -28,7 +28,7 @@ from urdaten.places.records.wire import (
 )
 from urdaten.places.tagger.wire import JobShown
 from urdaten.places.team.acts import Project
-from urdaten.places.team.wire import Lead, OfProject
+from urdaten.places.team.wire import Id, Lead, OfProject
 from urdaten.places.texts import acts as texts
 from urdaten.platform.web import Db
 
@@ -78,7 +78,7 @@ def add_template(wish: TemplateWish, project: OfProject, _me: Lead, db: Db) -> T
 
 @router.put("/templates/{template_id}", operation_id="changeTemplate")
 def change_template(
-    template_id: int, wish: ChangedTemplateWish, project: OfProject, _me: Lead, db: Db
+    template_id: Id, wish: ChangedTemplateWish, project: OfProject, _me: Lead, db: Db
 ) -> TemplateShown:
     return _shown(
         db, project.id, acts.change_template(db, project.id, template_id, _template(wish), wish.version)
@@ -86,7 +86,7 @@ def change_template(
 
 
 @router.delete("/templates/{template_id}", status_code=204, operation_id="removeTemplate")
-def remove_template(template_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+def remove_template(template_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
     acts.remove_template(db, project.id, template_id)
 
 
@@ -97,10 +97,10 @@ def start_assembly(project: OfProject, me: Lead, db: Db) -> JobShown:
 
 @router.get("/templates/{template_id}/records", operation_id="listRecords")
 def read_records(
-    template_id: int,
+    template_id: Id,
     project: OfProject,
     db: Db,
-    after: int | None = None,
+    after: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None,
     limit: Annotated[int, Query(ge=1, le=1000)] = 200,
     only_open: bool = False,
 ) -> RecordPage:
@@ -114,7 +114,7 @@ def read_records(
 
 
 @router.get("/{record_id}", operation_id="readRecord")
-def read_record(record_id: int, project: OfProject, db: Db) -> RecordDetail:
+def read_record(record_id: Id, project: OfProject, db: Db) -> RecordDetail:
     stored, record = acts.read_record(db, project.id, record_id)
     staves = _staves(db, project, record)
     return RecordDetail.model_validate(_record(stored.template, record) | {"staves": staves})
@@ -143,8 +143,8 @@ def _staves(db: Session, project: Project, record: acts.StoredRecord) -> list[St
     return staves
 
 
-def _all_records(db: Session, project_id: int, template_id: int) -> Iterator[acts.StoredRecord]:
-    after: int | None = None
+def _all_records(db: Session, project_id: int, template_id: Id) -> Iterator[acts.StoredRecord]:
+    after: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None
     while True:
         page = acts.page_of_records(db, project_id, template_id, after=after, limit=PAGE)
         yield from page
@@ -164,7 +164,7 @@ def _file_name(template: Template, ending: str) -> str:
 
 
 @router.get("/templates/{template_id}/csv", operation_id="downloadCsv", response_class=StreamingResponse)
-def download_csv(template_id: int, project: OfProject, db: Db) -> StreamingResponse:
+def download_csv(template_id: Id, project: OfProject, db: Db) -> StreamingResponse:
     template = acts.read_template(db, project.id, template_id).template
     names = [f.name for f in template.fields]
     rows = ([r.text_title, *(r.value(n) for n in names)] for r in _all_records(db, project.id, template_id))
@@ -175,7 +175,7 @@ def download_csv(template_id: int, project: OfProject, db: Db) -> StreamingRespo
 @router.get(
     "/templates/{template_id}/jsonl", operation_id="downloadJsonLines", response_class=StreamingResponse
 )
-def download_json_lines(template_id: int, project: OfProject, db: Db) -> StreamingResponse:
+def download_json_lines(template_id: Id, project: OfProject, db: Db) -> StreamingResponse:
     template = acts.read_template(db, project.id, template_id).template
     rows = (
         {"text": r.text_title, "text_id": r.text_id}

@@ -13,7 +13,7 @@ from urdaten.places.pipeline import wire as staves
 from urdaten.places.rules import acts
 from urdaten.places.rules.wire import ChangedRuleWish, ExampleShown, RuleShown, RuleWish, TrialShown
 from urdaten.places.team.acts import Project
-from urdaten.places.team.wire import Annotator, Lead, OfProject
+from urdaten.places.team.wire import Annotator, Id, Lead, OfProject
 from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/rules", tags=["rules"])
@@ -53,12 +53,12 @@ def add(wish: RuleWish, project: OfProject, _me: Lead, db: Db) -> RuleShown:
 
 
 @router.put("/{rule_id}", operation_id="changeRule")
-def change(rule_id: int, wish: ChangedRuleWish, project: OfProject, _me: Lead, db: Db) -> RuleShown:
+def change(rule_id: Id, wish: ChangedRuleWish, project: OfProject, _me: Lead, db: Db) -> RuleShown:
     return _shown(db, project, [acts.change_rule(db, project.id, rule_id, _draft(wish), wish.version)])[0]
 
 
 @router.delete("/{rule_id}", status_code=204, operation_id="removeRule")
-def remove(rule_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+def remove(rule_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
     acts.remove_rule(db, project.id, rule_id)
 
 
@@ -72,7 +72,7 @@ def try_rule(wish: RuleWish, project: OfProject, _me: Annotator, db: Db) -> Tria
 
 @router.get("/{rule_id}/finds", operation_id="readRuleFinds")
 def finds(
-    rule_id: int, project: OfProject, db: Db, outcome: Annotated[str, Query(max_length=40)] = ""
+    rule_id: Id, project: OfProject, db: Db, outcome: Annotated[str, Query(max_length=40)] = ""
 ) -> StavePage:
     rule = acts.read_rule(db, project.id, rule_id)
     return staves.finds_page(db, project, "rules", rule.name, outcome)

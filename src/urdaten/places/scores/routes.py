@@ -10,7 +10,7 @@ from urdaten.places.desk.wire import StavePage
 from urdaten.places.scores import acts
 from urdaten.places.scores.wire import ScorecardHead, ScorecardShown
 from urdaten.places.tagger.wire import JobShown
-from urdaten.places.team.wire import Lead, OfProject
+from urdaten.places.team.wire import Id, Lead, OfProject
 from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/scorecards", tags=["scores"])
@@ -41,7 +41,7 @@ def start(project: OfProject, me: Lead, db: Db) -> JobShown:
 
 
 @router.get("/{scorecard_id}", operation_id="readScorecard")
-def read(scorecard_id: int, project: OfProject, db: Db) -> ScorecardShown:
+def read(scorecard_id: Id, project: OfProject, db: Db) -> ScorecardShown:
     card = acts.read_scorecard(db, project.id, scorecard_id)
     changes = acts.out_of_date(db, project.id, card)
     parts = {"overall": card.figures["overall"], "types": card.figures["types"], "changes": changes}
@@ -49,13 +49,13 @@ def read(scorecard_id: int, project: OfProject, db: Db) -> ScorecardShown:
 
 
 @router.delete("/{scorecard_id}", status_code=204, operation_id="removeScorecard")
-def remove(scorecard_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+def remove(scorecard_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
     acts.remove_scorecard(db, project.id, scorecard_id)
 
 
 @router.get("/{scorecard_id}/sentences", operation_id="readScoredSentences")
 def sentences(
-    scorecard_id: int,
+    scorecard_id: Id,
     project: OfProject,
     db: Db,
     type: Annotated[str, Query(max_length=40)] = "",

@@ -32,7 +32,7 @@ from urdaten.places.tagger.wire import (
     WordClassShown,
 )
 from urdaten.places.team import acts as team
-from urdaten.places.team.wire import Lead, OfProject
+from urdaten.places.team.wire import Id, Lead, OfProject
 from urdaten.platform.revisions import bump
 from urdaten.platform.web import Db, Me
 
@@ -98,7 +98,7 @@ def read_text(config: ConfigText, _project: OfProject, _me: Lead) -> SettingsWis
 
 
 @router.get("/{training_id}/word-classes", operation_id="listWordClasses")
-def word_classes(training_id: int, project: OfProject, db: Db) -> list[WordClassShown]:
+def word_classes(training_id: Id, project: OfProject, db: Db) -> list[WordClassShown]:
     """Classes of words that a training learnt from texts of train and of no split."""
     training = acts.read_training(db, project.id, training_id)
     return [WordClassShown.model_validate(c) for c in training.made_from.get("word_classes", ())]
@@ -111,20 +111,20 @@ def start(wish: TrainingWish, project: OfProject, me: Lead, db: Db) -> TrainingS
 
 
 @router.post("/{training_id}/stop", operation_id="stopTraining")
-def stop(training_id: int, project: OfProject, _me: Lead, db: Db) -> TrainingShown:
+def stop(training_id: Id, project: OfProject, _me: Lead, db: Db) -> TrainingShown:
     return _shown(db, project.id, acts.stop_training(db, project.id, training_id))
 
 
 @router.post("/{training_id}/again", operation_id="repeatTraining")
-def again(training_id: int, project: OfProject, me: Lead, db: Db) -> TrainingShown:
+def again(training_id: Id, project: OfProject, me: Lead, db: Db) -> TrainingShown:
     return _shown(db, project.id, acts.repeat_training(db, project.id, me.id, training_id))
 
 
 @router.post("/{training_id}/use", operation_id="useTraining")
-def use(training_id: int, project: OfProject, _me: Lead, db: Db) -> TrainingShown:
+def use(training_id: Id, project: OfProject, _me: Lead, db: Db) -> TrainingShown:
     return _shown(db, project.id, acts.use(db, project.id, training_id))
 
 
 @router.delete("/{training_id}", status_code=204, operation_id="removeTraining")
-def remove(training_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+def remove(training_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
     acts.remove_training(db, project.id, training_id)

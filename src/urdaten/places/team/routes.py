@@ -9,6 +9,7 @@ from urdaten.places.team import acts
 from urdaten.places.team.wire import (
     Belongs,
     Binned,
+    Id,
     InvitationShown,
     InvitationWish,
     LanguageShown,
@@ -82,12 +83,12 @@ def team(belongs: Belongs, db: Db) -> TeamShown:
 
 
 @router.put("/projects/{project}/team/{account_id}", operation_id="changeRole")
-def change_role(account_id: int, wish: RoleWish, project: OfProject, _me: Lead, db: Db) -> MemberShown:
+def change_role(account_id: Id, wish: RoleWish, project: OfProject, _me: Lead, db: Db) -> MemberShown:
     return MemberShown.model_validate(acts.change_role(db, project.id, account_id, wish.role))
 
 
 @router.delete("/projects/{project}/team/{account_id}", status_code=204, operation_id="removeMember")
-def remove_member(account_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+def remove_member(account_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
     acts.remove_member(db, project.id, account_id)
 
 
@@ -103,5 +104,5 @@ def invite(
 @router.delete(
     "/projects/{project}/invitations/{invitation_id}", status_code=204, operation_id="withdrawInvitation"
 )
-def withdraw_invitation(invitation_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+def withdraw_invitation(invitation_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
     acts.withdraw_invitation(db, project.id, invitation_id)

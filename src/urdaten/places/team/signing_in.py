@@ -9,6 +9,7 @@ from urdaten.places.team import acts
 from urdaten.places.team.wire import (
     AccountShown,
     AccountWish,
+    Id,
     JoinWish,
     LinkWish,
     NameWish,
@@ -150,7 +151,7 @@ def end_other_sessions(person: Me, db: Db) -> None:
 
 
 @router.delete("/me/sessions/{session_id}", status_code=204, operation_id="endSession")
-def end_session(session_id: int, person: Me, db: Db) -> None:
+def end_session(session_id: Id, person: Me, db: Db) -> None:
     sessions.end_session(db, person.id, session_id)
 
 
@@ -170,7 +171,7 @@ def add_account(wish: NewAccountWish, _me: Keeper, settings: Config) -> AccountS
 
 
 @router.put("/accounts/{account_id}", operation_id="changeAccount")
-def change_account(account_id: int, wish: AccountWish, _me: Keeper, db: Db) -> AccountShown:
+def change_account(account_id: Id, wish: AccountWish, _me: Keeper, db: Db) -> AccountShown:
     """Let somebody sign in or not, look after the server or not. Whoever may not sign in is signed out at once."""
     person = None
     if wish.keeper is not None:
@@ -184,7 +185,7 @@ def change_account(account_id: int, wish: AccountWish, _me: Keeper, db: Db) -> A
 
 
 @router.post("/accounts/{account_id}/link", operation_id="makeSignInLink")
-def make_link(account_id: int, _me: Keeper, db: Db, settings: Config) -> TokenWish:
+def make_link(account_id: Id, _me: Keeper, db: Db, settings: Config) -> TokenWish:
     """A token that signs this account in once, for somebody who has forgotten their password."""
     login = accounts.account_by_id(db, account_id).login
     return TokenWish(token=sessions.make_link(db, settings, login))

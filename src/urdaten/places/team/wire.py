@@ -179,6 +179,8 @@ class JoinWish(Wire):
     password: Secret
 
 
+# Numbers of rows, as the database keeps them.
+Id = Annotated[int, Path(ge=0, le=2**31 - 1)]
 Slug = Annotated[str, Path(max_length=60)]
 
 

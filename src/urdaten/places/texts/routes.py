@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query
 
 from urdaten.places.desk import acts as desk
 from urdaten.places.team.acts import project_by_id
-from urdaten.places.team.wire import Annotator, Lead, OfProject
+from urdaten.places.team.wire import Annotator, Id, Lead, OfProject
 from urdaten.places.texts import abbreviations, acts
 from urdaten.places.texts.wire import (
     AbbreviationsShown,
@@ -54,7 +54,7 @@ def _shown(db: Db, text: acts.Text) -> TextShown:
 def read_page(
     project: OfProject,
     db: Db,
-    after: int | None = None,
+    after: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None,
     limit: Annotated[int, Query(ge=1, le=500)] = 200,
     search: Annotated[str, Query(max_length=200)] = "",
     split: Annotated[str, Query(max_length=40)] = "",
@@ -100,7 +100,7 @@ def set_abbreviations(wish: AbbreviationsWish, project: OfProject, _me: Lead, db
 
 
 @router.get("/{text_id}", operation_id="readText")
-def read(text_id: int, project: OfProject, db: Db) -> TextShown:
+def read(text_id: Id, project: OfProject, db: Db) -> TextShown:
     return _shown(db, acts.read_text(db, project.id, text_id))
 
 
@@ -111,10 +111,10 @@ def add(wish: NewTextWish, project: OfProject, _me: Annotator, db: Db) -> TextSh
 
 
 @router.put("/{text_id}", operation_id="changeText")
-def change(text_id: int, wish: ChangedTextWish, project: OfProject, _me: Lead, db: Db) -> TextShown:
+def change(text_id: Id, wish: ChangedTextWish, project: OfProject, _me: Lead, db: Db) -> TextShown:
     return _shown(db, acts.change_text(db, project.id, text_id, _draft(wish), wish.version))
 
 
 @router.delete("/{text_id}", status_code=204, operation_id="removeText")
-def remove(text_id: int, project: OfProject, _me: Lead, db: Db) -> None:
+def remove(text_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
     acts.remove_text(db, project.id, text_id, lambda: desk.signed_in_any_layer(db, project.id, text_id))

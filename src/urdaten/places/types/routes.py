@@ -9,7 +9,7 @@ from fastapi import APIRouter, Path, Query
 
 from urdaten.places.desk import acts as desk
 from urdaten.places.team.acts import hold_overlap
-from urdaten.places.team.wire import Lead, OfProject
+from urdaten.places.team.wire import Id, Lead, OfProject
 from urdaten.places.types import acts
 from urdaten.places.types.wire import (
     ChangedTypeWish,
@@ -126,27 +126,27 @@ def restore(number: VersionNumber, wish: SchemeSeen, project: OfProject, me: Lea
 
 
 @router.put("/{type_id}", operation_id="changeType")
-def change(type_id: int, wish: ChangedTypeWish, project: OfProject, me: Lead, db: Db) -> TypeShown:
+def change(type_id: Id, wish: ChangedTypeWish, project: OfProject, me: Lead, db: Db) -> TypeShown:
     changed = acts.change_type(db, project.id, me.id, type_id, _draft(wish), wish.version)
     return _shown(changed, desk.span_counts(db, project.id).get(type_id, 0))
 
 
 @router.get("/{type_id}/touched", operation_id="previewTypeChange")
 def preview(
-    type_id: int, project: OfProject, db: Db, into: Annotated[int | None, Query(ge=0, le=MOST_NUMBER)] = None
+    type_id: Id, project: OfProject, db: Db, into: Annotated[int | None, Query(ge=0, le=MOST_NUMBER)] = None
 ) -> PreviewShown:
     """What retiring a type, or merging it into another, would touch; nothing is changed."""
     return PreviewShown.model_validate(acts.preview(db, project.id, type_id, into))
 
 
 @router.post("/{type_id}/merge", operation_id="mergeType")
-def merge(type_id: int, wish: MergeWish, project: OfProject, me: Lead, db: Db) -> TypeShown:
+def merge(type_id: Id, wish: MergeWish, project: OfProject, me: Lead, db: Db) -> TypeShown:
     """Make a type part of another: spans, lists, rules and fields go with it."""
     merged = acts.merge_type(db, project.id, me.id, type_id, wish.into, wish.scheme)
     return _shown(merged, desk.span_counts(db, project.id).get(wish.into, 0))
 
 
 @router.post("/{type_id}/retire", status_code=204, operation_id="retireType")
-def retire(type_id: int, wish: SchemeSeen, project: OfProject, me: Lead, db: Db) -> None:
+def retire(type_id: Id, wish: SchemeSeen, project: OfProject, me: Lead, db: Db) -> None:
     """Take a type out of the scheme, and its spans out of what stands; the log keeps them."""
     acts.retire_type(db, project.id, me.id, type_id, wish.scheme)

@@ -100,7 +100,7 @@ function Leaving({ title, type, into, act, onSend, onClose, said, children }: Le
   const client = useQueryClient()
   const [error, setError] = useState('')
   const [busy, setBusy] = useState(false)
-  // What is just leaving is not asked about again.
+  // What is just leaving is not asked about again; after a refusal what stands then is shown.
   const query = useQuery({ ...touchedQuery(project, type.id, into), enabled: !busy })
   const run = async () => {
     if (!query.data) return
@@ -112,8 +112,6 @@ function Leaving({ title, type, into, act, onSend, onClose, said, children }: Le
       onClose()
     } catch (fault) {
       setError(messageOf(fault))
-      // What is shown next is what stands now.
-      void query.refetch()
     } finally {
       setBusy(false)
     }
