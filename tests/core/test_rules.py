@@ -68,3 +68,42 @@ def test_examples_hold_or_fail() -> None:
         ("crane 2", True),
         ("only 3 t", False),
     ]
+
+
+@pytest.mark.parametrize(
+    ("pattern", "words"),
+    [
+        ("(a(?R)?b)", "calls itself"),
+        ("(a)(?1)", "calls itself"),
+        ("(?P<x>a)(?&x)", "calls itself"),
+        ("(?a)(?u)x", "does not compile"),
+        ("(?V0)(?V1)x", "does not compile"),
+        ("(" * 1500 + "a" + ")" * 1500, "deep"),
+        ("a{1000000}", "repeats a part"),
+        ("(?:(?:a{100}){100}){100}", "repeats a part"),
+        ("(?:x(?:[)]a{1,200})y){,200}", "repeats a part"),
+        ("x{99999999999999999999}", "repeats a part"),
+    ],
+)
+def test_a_pattern_that_would_become_too_large_is_refused_before_it_is_compiled(
+    pattern: str, words: str
+) -> None:
+    with pytest.raises(BadPattern, match=words) as caught:
+        LineRule(name="r", type="VES", pattern=pattern).compiled()
+    assert caught.value.detail["field"] == "pattern"
+
+
+@pytest.mark.parametrize(
+    "pattern",
+    [
+        r"\({70}a",
+        r"[({]{3}[]}]{2}",
+        r"(?:\d{1,4}[.,]){0,40}\d{1,4}",
+        "(?P<mark>a{2,3}b?)+c",
+        "a{,3}{",
+        "(a|b){1,5}" * 50,
+        "[^]]{2}x",
+    ],
+)
+def test_a_pattern_of_a_bearable_size_passes(pattern: str) -> None:
+    LineRule(name="r", type="VES", pattern=pattern).compiled()

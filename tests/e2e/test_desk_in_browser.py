@@ -44,7 +44,7 @@ def test_keys_mark_sign_and_travel(page: Page, urdaten: Running) -> None:
     assert page.url == first
     page.keyboard.press("Control+Shift+z")
     expect(page.locator("main")).to_contain_text("· signed")
-    page.get_by_role("button", name="take the signing back").click()
+    page.get_by_role("button", name="withdraw the signature").click()
     expect(page.locator("main")).to_contain_text("begun, not signed")
     wait_for(lambda: urdaten.query(HISTORY) == [("mark",), ("mark",), ("mark",), ("sign",), ("unsign",)])
     page.get_by_role("button", name="history").click()

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import regex
 
+from urdaten.core.rules.size import check_size
 from urdaten.core.spans.span import Span, without_overlaps
 from urdaten.core.text.analysis import Analysis, analyse
 from urdaten.errors import BadPattern, BadSpan
@@ -25,6 +26,7 @@ class LineRule:
 
     def compiled(self) -> regex.Pattern[str]:
         """The compiled pattern. Raises BadPattern with the offset of the fault."""
+        check_size(self.pattern, self.name)
         try:
             pattern = regex.compile(self.pattern, regex.V1)
         except regex.error as fault:
@@ -32,6 +34,13 @@ class LineRule:
                 f"The pattern of “{self.name}” does not compile: {fault.msg} at character {fault.pos}.",
                 field="pattern",
                 offset=fault.pos,
+            ) from fault
+        except (ValueError, OverflowError, RecursionError, MemoryError, KeyError) as fault:
+            # What the compiler does not foresee: flags that contradict each other, numbers beyond all measure.
+            raise BadPattern(
+                f"The pattern of “{self.name}” does not compile: {str(fault) or 'it is too large'}.",
+                field="pattern",
+                offset=0,
             ) from fault
         if pattern.fullmatch(""):
             raise BadPattern(

@@ -25,7 +25,7 @@ export const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen, 
         {shown.text.group && ` · ${shown.text.group}`} · sentence {shown.number + 1} of {shown.of} · {shown.text.split === 'none' ? 'no split' : shown.text.split} · {stateWords(state, spans)}
         {state === 'signed' && (
           <LinkAct ml="3" onClick={onUnsign}>
-            take the signing back
+            withdraw the signature
           </LinkAct>
         )}
       </Box>

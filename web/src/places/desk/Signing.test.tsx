@@ -20,7 +20,7 @@ describe('signing, asking, taking back', () => {
   it('takes a signing back', async () => {
     const signed = sentence(1, { state: 'signed', version: 3, spans: [span(0, 6, 'VES')] })
     const { asked } = await openDesk({ 'GET /desk/sentences/1': signed })
-    await userEvent.click(screen.getByRole('button', { name: 'take the signing back' }))
+    await userEvent.click(screen.getByRole('button', { name: 'withdraw the signature' }))
     await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'unsign', 3, '']]))
   })
 

@@ -101,7 +101,7 @@ export function deskKeys(acts: SheetActs, types: readonly TypeShown[]): KeyBindi
       shown('enter', 'sign and go on', acts.sign, 'sign'),
       shown('shift+enter', 'take all undisputed and sign', acts.takeAndSign, 'take, sign'),
       shown('ctrl+enter', 'sign as empty', acts.signEmpty, 'empty'),
-      quiet('ctrl+backspace', 'take the signing back', acts.unsign),
+      quiet('ctrl+backspace', 'withdraw the signature', acts.unsign),
       quiet('!', 'ask the lead', acts.ask),
       quiet('ctrl+z', 'undo', acts.undo),
       quiet(['ctrl+shift+z', 'ctrl+y'], 'do again', acts.redo),
