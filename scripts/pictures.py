@@ -17,7 +17,7 @@ ROOT = Path(__file__).parents[1]
 FOLDER = ROOT / "docs" / "screenshots"
 sys.path.insert(0, str(ROOT / "bench"))
 
-from _running import browsing, started, to_the_desk  # noqa: E402  # beside the benchmarks, which need the same
+from _running import browsing, started  # noqa: E402  # beside the benchmarks, which need the same
 
 
 def place(page: Page, name: str) -> None:
@@ -34,7 +34,14 @@ def shoot(page: Page, name: str) -> None:
 def walk(page: Page, link: str) -> None:
     page.goto(link.split("#")[0])
     shoot(page, "sign-in")
-    to_the_desk(page, link)
+    page.goto(link)
+    page.wait_for_url("**/projects")
+    shoot(page, "projects")
+    page.goto(f"{link.split('/sign-in')[0]}/p/tessmar/project")
+    page.get_by_role("table", name="members").wait_for()
+    shoot(page, "project")
+    page.goto(f"{link.split('/sign-in')[0]}/p/tessmar/desk")
+    page.wait_for_url("**/desk/**")
     place(page, "Tagger")
     page.get_by_role("button", name="new training").first.click()
     page.get_by_label("name", exact=True).fill("Words, lists and rules")
@@ -84,6 +91,10 @@ def walk(page: Page, link: str) -> None:
     page.keyboard.press("Escape")
     place(page, "Types")
     shoot(page, "types")
+    page.get_by_role("button", name="all versions").click()
+    page.get_by_role("table", name="differences").wait_for()
+    shoot(page, "types-versions")
+    page.keyboard.press("Escape")
     place(page, "Texts")
     shoot(page, "texts")
     place(page, "Lists")

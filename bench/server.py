@@ -1,0 +1,151 @@
+"""The server on a large project: opening places, the bar's figures, acts alone and by eight at once, memory.
+
+The project is generated: the demo's scheme, bulletins in groups of twenty, half of their sentences signed. It has no lists,
+rules or tagger: what these find in all texts is another benchmark's matter. Times are absolute, of the whole way over HTTP.
+"""
+
+from __future__ import annotations
+
+import json
+import statistics
+import threading
+import time
+from itertools import islice
+from uuid import uuid4
+
+import httpx
+from _served import Urdaten, running
+
+from urdaten.core.formats import Scheme, SchemeType
+from urdaten.demo.files import Demo, read_demo
+from urdaten.demo.stream import generate
+from urdaten.places.desk import acts as desk
+from urdaten.places.team import acts as team
+from urdaten.places.texts import acts as texts
+from urdaten.platform.accounts import account_by_login
+from urdaten.platform.database import transaction
+from urdaten.server.projects import use_scheme
+
+TEXTS, FULL_TEXTS = 10_000, 100_000
+AT_A_TIME = 2000
+GROUP = 20
+LOOKS = 5
+ACTS, ANNOTATORS = 200, 8
+# A look that takes longer is not repeated.
+LONG_S = 5.0
+PLACES = {
+    "types": ("/types",),
+    "texts": ("/texts",),
+    "desk": ("/desk/queue", "/desk/rounds", "/desk/pace"),
+    "lists": ("/lists",),
+    "rules": ("/rules",),
+    "tagger": ("/trainings", "/trainings/anew"),
+    "scores": ("/scorecards",),
+    "records": ("/records/templates",),
+}
+
+
+def measure(full: bool) -> dict[str, float]:
+    """Every figure by name."""
+    count = FULL_TEXTS if full else TEXTS
+    with running() as urdaten:
+        began = time.monotonic()
+        slug, sentences = _fill(urdaten, read_demo(), count)
+        figures: dict[str, float] = {
+            "texts": float(count),
+            "sentences": float(sentences),
+            "filling_seconds": time.monotonic() - began,
+        }
+        address = f"/api/projects/{slug}"
+        with urdaten.client(timeout=120) as client:
+            for place, paths in PLACES.items():
+                figures[f"{place}_ms"] = sum(_median(client, address + path) for path in paths)
+            figures["place_ms"] = max(figures[f"{place}_ms"] for place in PLACES)
+            figures["figures_ms"] = _median(client, f"{address}/figures")
+            open_ones = client.get(f"{address}/desk/queue").json()["items"]
+        numbers = [item["id"] for item in open_ones]
+        figures["act_ms_95"] = _acts(urdaten, address, numbers[:ACTS])[-1]
+        figures["act_ms_95_eight"] = _at_once(urdaten, address, numbers[ACTS:])
+        figures["server_megabytes"] = _megabytes(urdaten)
+    return figures
+
+
+def _fill(urdaten: Urdaten, demo: Demo, count: int) -> tuple[str, int]:
+    """A project with so many generated texts; its slug and how many sentences it has."""
+    url = json.loads((urdaten.home / "connection.json").read_text())["database_url"]
+    scheme = Scheme(types=tuple(SchemeType(**vars(t)) for t in demo.types))
+    with transaction(url) as db:
+        lead = account_by_login(db, "ines").id
+        project = team.create_project(db, name="Generated", language="en")
+        team.add_member(db, project.id, lead, team.Role.LEAD)
+        desk.gold_layer(db, project.id)
+        use_scheme(db, project, lead, scheme)
+    bodies = (json.loads(line)["text"] for line in generate(demo, count, 7))
+    total = 0
+    for first in range(0, count, AT_A_TIME):
+        chunk = islice(bodies, AT_A_TIME)
+        drafts = [
+            (texts.TextDraft(title=f"{first + j}", group=f"{(first + j) // GROUP}"), f"{first + j}: {body}")
+            for j, body in enumerate(chunk)
+        ]
+        with transaction(url) as db:
+            made = texts.add_texts(db, project, drafts)
+            held = texts.sentences_of(db, [text.id for text in made])
+            every = [sentence.id for sentences in held.values() for sentence in sentences]
+            total += len(every)
+            # Every second text is signed as a whole, the first ones aside: they are what is annotated here.
+            signed = [s.id for n, sentences in enumerate(held.values()) if first and n % 2 for s in sentences]
+            desk.sign_many(db, project.id, lead, dict.fromkeys(signed, ()))
+    return project.slug, total
+
+
+def _median(client: httpx.Client, path: str) -> float:
+    """Milliseconds that an answer takes."""
+    taken: list[float] = []
+    for _ in range(LOOKS):
+        began = time.perf_counter()
+        client.get(path).raise_for_status()
+        taken.append(1000 * (time.perf_counter() - began))
+        if taken[-1] > 1000 * LONG_S:
+            break
+    return statistics.median(taken)
+
+
+def _acts(urdaten: Urdaten, address: str, numbers: list[int]) -> tuple[float, float]:
+    """Median and 95 % of the milliseconds that acts on these sentences take."""
+    taken: list[float] = []
+    with urdaten.client() as client:
+        for number in numbers:
+            wish = {"kind": "sign as empty", "version": 0, "spans": [], "token": str(uuid4())}
+            began = time.perf_counter()
+            client.put(f"{address}/desk/sentences/{number}", json=wish).raise_for_status()
+            taken.append(1000 * (time.perf_counter() - began))
+    return statistics.median(taken), _percentile(taken)
+
+
+def _at_once(urdaten: Urdaten, address: str, numbers: list[int]) -> float:
+    each = len(numbers) // ANNOTATORS
+    taken: list[tuple[float, float]] = []
+
+    def work(mine: list[int]) -> None:
+        taken.append(_acts(urdaten, address, mine[:ACTS]))
+
+    shares = [numbers[i * each : (i + 1) * each] for i in range(ANNOTATORS)]
+    threads = [threading.Thread(target=work, args=(share,)) for share in shares]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    return max(at_95 for _, at_95 in taken)
+
+
+def _percentile(values: list[float], share: float = 0.95) -> float:
+    return sorted(values)[min(len(values) - 1, int(share * len(values)))]
+
+
+def _megabytes(urdaten: Urdaten) -> float:
+    """The most memory that the server has held."""
+    number = json.loads((urdaten.home / "processes.json").read_text())["server"]
+    with open(f"/proc/{number}/status") as status:
+        (line,) = [line for line in status if line.startswith("VmHWM")]
+    return int(line.split()[1]) / 1000
