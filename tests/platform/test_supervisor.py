@@ -111,3 +111,22 @@ def test_home_may_be_named(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> N
     assert supervisor.home() == tmp_path
     monkeypatch.delenv("URDATEN_HOME")
     assert supervisor.home() == supervisor.REPOSITORY / "var"
+
+
+def test_compiled_kernels_begin_with_those_of_the_install(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    made = tmp_path / "src" / "core" / "__pycache__" / "kernels-0123" / "kernels_ab"
+    made.mkdir(parents=True)
+    (made / "decode.nbi").write_bytes(b"index")
+    monkeypatch.setattr(supervisor, "REPOSITORY", tmp_path)
+    own = tmp_path / "data" / "kernels"
+    own.parent.mkdir()
+    owned: dict[str, str] = {}
+    monkeypatch.setattr(supervisor.shutil, "chown", lambda path, user: owned.update({Path(path).name: user}))
+    assert supervisor._kernels_for(own, "nobody") == own
+    (own / "kernels_ab" / "stale.nbi").write_bytes(b"of an earlier source")
+    supervisor._kernels_for(own, "nobody")
+    assert [path.name for path in own.rglob("*")] == ["kernels_ab", "decode.nbi"]
+    assert (own / "kernels_ab" / "decode.nbi").read_bytes() == b"index"
+    assert owned == {"kernels": "nobody", "kernels_ab": "nobody", "decode.nbi": "nobody"}

@@ -249,16 +249,26 @@ def _environment(settings: Settings) -> dict[str, str]:
 def _children(folder: Path, settings: Settings, fd: int, user: str | None) -> list[Child]:
     env = _environment(settings)
     if user is not None:
-        # Compiled kernels are kept where this user may write.
-        kernels = folder / "kernels"
-        kernels.mkdir(exist_ok=True)
-        shutil.chown(kernels, user)
-        env["NUMBA_CACHE_DIR"] = str(kernels)
+        env["NUMBA_CACHE_DIR"] = str(_kernels_for(folder / "kernels", user))
     me = [sys.executable, "-m", "urdaten"]
     return [
         Child("worker", [*me, "work"], env, folder / "worker.log", user=user),
         Child("server", [*me, "serve", "--fd", str(fd)], env, folder / "server.log", fd, user=user),
     ]
+
+
+def _kernels_for(folder: Path, user: str) -> Path:
+    """Kernels where this user may write, beginning with those that were compiled at install.
+
+    Begun anew each time: what was compiled from an earlier source would not be told apart.
+    """
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir()
+    for made in (REPOSITORY / "src").glob("**/__pycache__/kernels-*"):
+        shutil.copytree(made, folder, dirs_exist_ok=True)
+    for path in (folder, *folder.rglob("*")):
+        shutil.chown(path, user)
+    return folder
 
 
 def _restart_database(folder: Path, cluster: Cluster, settings: Settings, children: list[Child]) -> Settings:

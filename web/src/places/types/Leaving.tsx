@@ -152,7 +152,7 @@ function Touched({ preview: { touched, bars }, said }: { preview: PreviewShown; 
             {touched.map((one) => (
               <Table.Row key={one.where}>
                 <Table.Cell ps="0">{plural(one.count, one.noun)}</Table.Cell>
-                <Table.Cell color="second">{one.names.length > 0 ? one.names.join(', ') : `in ${one.where}`}</Table.Cell>
+                <Table.Cell color="second">{one.names.length > 0 ? one.names.join(', ') : one.where === 'gold' ? 'in gold' : `in the layer ${one.where}`}</Table.Cell>
               </Table.Row>
             ))}
           </Table.Body>
