@@ -123,7 +123,7 @@ def test_compiled_kernels_begin_with_those_of_the_install(
     own = tmp_path / "data" / "kernels"
     own.parent.mkdir()
     owned: dict[str, str] = {}
-    monkeypatch.setattr(supervisor.shutil, "chown", lambda path, user: owned.update({Path(path).name: user}))
+    monkeypatch.setattr("shutil.chown", lambda path, user: owned.update({Path(path).name: user}))
     assert supervisor._kernels_for(own, "nobody") == own
     (own / "kernels_ab" / "stale.nbi").write_bytes(b"of an earlier source")
     supervisor._kernels_for(own, "nobody")
