@@ -6,6 +6,7 @@ import itertools
 
 import numpy as np
 import pytest
+import regex
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -42,6 +43,11 @@ def sentences(body: str) -> list[str]:
         ("a\u0301b 1\u20e3", ["a\u0301b", "1\u20e3"]),
         ("", []),
         (" \r\n\t", []),
+        # Signs without width belong to the word before them; where there is none, they are no word.
+        ("\u200b", []),
+        ("\ufeff\u2060 \ufe0f\u3164", []),
+        ("\ufeffberthed\u2060 SW\u200b4", ["berthed\u2060", "SW", "4"]),
+        ("\u200bduty@port.example", ["duty@port.example"]),
     ],
 )
 def test_tokens(body: str, expected: list[str]) -> None:
@@ -76,7 +82,14 @@ def test_words_are_bounded_as_unicode_has_it(body: str, expected: list[str]) -> 
 
 
 # Signs of every class that the rules tell apart, so that random runs of them meet each rule.
-TELLING = "aB7.,:;'’\"-–_&·‿ \n\u0301\u200d\xad\ufe0f🇫🇷👩אカ漢ひส한\u1100\u1161²№°\x00"
+TELLING = "aB7\u200b\ufeff.,:;'’\"-–_&·‿ \n\u0301\u200d\xad\ufe0f🇫🇷👩אカ漢ひส한\u1100\u1161²№°\x00"
+
+WIDTHLESS = regex.compile(r"\p{Default_Ignorable_Code_Point}")
+
+
+def shows(sign: str) -> bool:
+    # Variation selectors and fillers count as printable.
+    return sign.isprintable() and not sign.isspace() and not WIDTHLESS.match(sign)
 
 
 @given(st.one_of(st.text(max_size=200), st.text(alphabet=TELLING, max_size=40)))
@@ -86,10 +99,11 @@ def test_every_code_point_is_in_one_token_or_one_gap(body: str) -> None:
     for start, end in zip(analysis.start.tolist(), analysis.end.tolist(), strict=True):
         assert before <= start < end <= len(body)
         gap = body[before:start]
-        assert all(sign.isspace() or not sign.isprintable() for sign in gap), repr(gap)
+        assert not any(map(shows, gap)), repr(gap)
+        assert not WIDTHLESS.match(body[start])
         before = end
-    assert all(sign.isspace() or not sign.isprintable() for sign in body[before:])
-    visible = [k for k, sign in enumerate(body) if sign.isprintable() and not sign.isspace()]
+    assert not any(map(shows, body[before:]))
+    visible = [k for k, sign in enumerate(body) if shows(sign)]
     held = np.zeros(len(body), dtype=int)
     for start, end in zip(analysis.start.tolist(), analysis.end.tolist(), strict=True):
         held[start:end] += 1

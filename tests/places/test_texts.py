@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tracemalloc
 from typing import Any
 
 import pytest
@@ -9,6 +10,8 @@ import pytest
 from acting import act
 from conftest import Api
 from urdaten.demo.files import Demo
+from urdaten.places.texts import acts as texts
+from urdaten.platform.database import transaction
 
 BODY = "Pellin is in 🚢 from Varnby.\nShe lies at Sill Wharf 3."
 
@@ -131,3 +134,18 @@ def test_what_is_no_abbreviation_is_refused(api: Api, word: str) -> None:
     assert problem["field"] == "words"
     assert word.strip() in problem["detail"]
     assert api.get("/texts/abbreviations")["own"] == []
+
+
+def test_many_sentences_of_a_long_text_are_read_with_its_body_once(api: Api) -> None:
+    made = add(api, body="Pellin lies at Sill Wharf 3.\n" * 4000)
+    add(api, title="33/2")
+    wanted = [sentence["id"] for sentence in made["sentences"]]
+    with transaction(api.settings.database_url) as db:
+        tracemalloc.start()
+        ((text, held),) = texts.sentences_by_text(db, reversed(wanted))
+        _, most = tracemalloc.get_traced_memory()
+        tracemalloc.stop()
+        assert (text.id, [s.id for s in held]) == (made["id"], wanted)
+        assert texts.sentences_by_text(db, wanted, project_id=999) == []
+    # A body beside each sentence would be 4 000 times 116 kB.
+    assert most < 40_000_000

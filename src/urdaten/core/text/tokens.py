@@ -1,7 +1,7 @@
 """The tokeniser: a body becomes half-open code point ranges that never overlap.
 
 Every code point lies in exactly one token or in the gap between two tokens; gaps hold only
-white space and controls.
+white space, controls and signs without width that follow no other sign.
 """
 
 from __future__ import annotations
@@ -13,6 +13,8 @@ from urdaten.core.text.chunks import ChunkTable, Ints
 # Up to the next default word boundary of Unicode (UAX #29), which the WORD flag gives to \b. On top of it stand rules of ours:
 # here, that neither a stop nor a colon joins words, and that a possessive ending is a token of its own.
 _SEGMENT = r"[^\s\p{Cc}]+?(?:\b|(?=[.:]\p{L})|(?=['’]s(?![\p{L}\p{Nd}])))"
+# Signs without a width of their own, which may follow a word and are none alone.
+_INVISIBLE = r"\p{Default_Ignorable_Code_Point}"
 # Alternatives are tried in order; the last takes any visible code point, so nothing is lost. What stands before an @ has
 # at most 64 signs (RFC 5321): without a limit a long run of dots would be read to its end again from each of them; and
 # flags are paired here because a boundary among them is found by counting them all.
@@ -33,9 +35,9 @@ _TOKEN = regex.compile(
     | \.{2,}|-{2,}|[–—]+                                  # runs of one mark
     | [.:][\p{M}\p{Cf}]*                                  # a stop or colon
     | [\U0001F1E6-\U0001F1FF]{1,2}[\p{M}\p{Cf}]*          # flags
-    | SEGMENT(?:(?<=[\p{L}\p{Nd}\p{M}_])[&-](?=[\p{L}\p{Nd}])SEGMENT)*  # words and signs
-    | [^\s\p{Cc}]                                         # whatever no rule foresaw
-    """.replace("SEGMENT", _SEGMENT),
+    | (?!INVISIBLE)SEGMENT(?:(?<=[\p{L}\p{Nd}\p{M}_])[&-](?=[\p{L}\p{Nd}])SEGMENT)*  # words and signs
+    | (?!INVISIBLE)[^\s\p{Cc}]                             # whatever no rule foresaw
+    """.replace("SEGMENT", _SEGMENT).replace("INVISIBLE", _INVISIBLE),
     regex.VERBOSE | regex.V1 | regex.WORD,
 )
 

@@ -331,18 +331,15 @@ def sentences_by_text(
     db: Session, sentence_ids: Iterable[int], project_id: int | None = None
 ) -> list[tuple[Text, list[Sentence]]]:
     """The sentences with these numbers, by text in reading order; given a project, those of others are left out."""
-    query = (
-        select(TextRow, SentenceRow)
-        .join(SentenceRow, SentenceRow.text_id == TextRow.id)
-        .where(among(SentenceRow.id, sentence_ids))
-        .order_by(TextRow.position, TextRow.id, SentenceRow.number)
-    )
+    query = select(SentenceRow).where(among(SentenceRow.id, sentence_ids)).order_by(SentenceRow.number)
+    found: dict[int, list[Sentence]] = {}
+    for sentence in db.scalars(query):
+        found.setdefault(sentence.text_id, []).append(_sentence(sentence))
+    # Bodies come once each: beside every sentence of a long text they would fill the memory.
+    holders = select(TextRow).where(among(TextRow.id, found)).order_by(TextRow.position, TextRow.id)
     if project_id is not None:
-        query = query.where(TextRow.project_id == project_id)
-    found: dict[int, tuple[Text, list[Sentence]]] = {}
-    for text, sentence in db.execute(query):
-        found.setdefault(text.id, (_text(text), []))[1].append(_sentence(sentence))
-    return list(found.values())
+        holders = holders.where(TextRow.project_id == project_id)
+    return [(_text(text), found[text.id]) for text in db.scalars(holders)]
 
 
 def sentence_index(project_id: int) -> Subquery:
