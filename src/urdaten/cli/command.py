@@ -47,11 +47,14 @@ def serve(fd: Annotated[int, typer.Option(help="Socket that is already bound.")]
     import uvicorn
 
     from urdaten.platform.migrate import check_schema
+    from urdaten.platform.patience import PatientProtocol
     from urdaten.server.application import build
 
     settings = Settings()
     check_schema(settings.database_url)
-    config = uvicorn.Config(build(settings), log_level="warning", timeout_graceful_shutdown=2)
+    config = uvicorn.Config(
+        build(settings), http=PatientProtocol, log_level="warning", timeout_graceful_shutdown=2
+    )
     # Handed over as a TCP socket, which asyncio answers on without delay; uvicorn's own --fd does not.
     uvicorn.Server(config).run(sockets=[socket.socket(fileno=fd)])
 
