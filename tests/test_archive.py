@@ -310,6 +310,10 @@ HOSTILE: dict[str, tuple[Change, str]] = {
     "a log that says nothing": (put("log.jsonl", "before", {}), "a state of the log"),
     "a job that goes on": (put("jobs.jsonl", "state", "running"), "a job has ended as"),
     "a tagger that is elsewhere": (put("trainings.jsonl", "model", "../model"), "is not in the archive"),
+    "a tagger that is none": (
+        lambda f: f.update({name: b"URDATAGG" + bytes(90) for name in f if name.startswith("taggers/")}),
+        "trainings.jsonl, line 1: This is not a tagger",
+    ),
     "somebody without a name": (put("people.jsonl", "name", ""), "people.jsonl, line 1"),
     "a type that is its own parent": (
         lines("type_links.jsonl", lambda rows: rows.append({"type": 1, "parent": 1, "into": None})),

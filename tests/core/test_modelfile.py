@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -88,3 +89,109 @@ def test_the_format_before_is_read_still(monkeypatch: pytest.MonkeyPatch) -> Non
     monkeypatch.undo()
     assert before.layers[0].tokens.any()
     assert to_bytes(before) == to_bytes(tagger)
+
+
+Parts = tuple[dict[str, Any], dict[str, Any]]
+
+
+@pytest.fixture(scope="module")
+def parts() -> Parts:
+    """What a tagger's file is packed of."""
+    vocabulary = Vocabulary()
+    kept: list[Parts] = []
+
+    def keep(told: dict[str, Any], arrays: dict[str, Any]) -> bytes:
+        kept.append((told, arrays))
+        return b""
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(modelfile, "_pack", keep)
+        to_bytes(train(invented(20, 1, vocabulary), [], vocabulary, TYPES, replace(QUICK, coding="BILOU")))
+    return kept[0]
+
+
+def about(**more: Any) -> Callable[[Parts], None]:
+    return lambda parts: parts[0].update(more)
+
+
+def array(name: str, change: Callable[[Any], Any]) -> Callable[[Parts], None]:
+    return lambda parts: parts[1].update({name: change(parts[1][name].copy())})
+
+
+def put(name: str, at: int, value: float) -> Callable[[Parts], None]:
+    def change(values: Any) -> Any:
+        values.flat[at] = value
+        return values
+
+    return array(name, change)
+
+
+MADE_UP: dict[str, Callable[[Parts], None]] = {
+    "no arrays": lambda parts: parts[1].clear(),
+    "types that are a number": about(types=3),
+    "types that are numbers": about(types=[1, 2]),
+    "a type twice": about(types=[TYPES[0], TYPES[0]]),
+    "types without end": about(types=[*TYPES, *(f"T{k}" for k in range(1000))]),
+    "kinds of evidence without end": about(
+        types=[*TYPES, *(f"T{k}" for k in range(400))], sources=[f"s{k}" for k in range(400)]
+    ),
+    "a coding nobody knows": about(layers=[{"coding": "LOU", "types": TYPES}]),
+    "a coding that is a list": about(layers=[{"coding": [], "types": TYPES}]),
+    "a layer of other types": about(layers=[{"coding": "BILOU", "types": ["XXX", "YYY"]}]),
+    "another coding than the weights": about(layers=[{"coding": "BIO", "types": TYPES}]),
+    "layers that are none": about(layers=4),
+    "too much calibration": about(calibration=[1, 0, 1]),
+    "a calibration of words": about(calibration=["a", "b"]),
+    "a calibration that is endless": about(calibration=[float("inf"), 0]),
+    "a manifest that is a list": about(manifest=[]),
+    "surfaces that are lists": about(manifest={"surfaces": [[]]}),
+    "a row that begins before the first": put("layer0.pointer", 0, -1),
+    "a row that ends beyond the last": put("layer0.pointer", -1, 2**30),
+    "rows that go back": put("layer0.pointer", 1, 2**20),
+    "rows too few": array("layer0.pointer", lambda values: values[:-1]),
+    "no rows": array("layer0.pointer", lambda values: values[:0]),
+    "a column too far": put("layer0.column", 0, 2**16 - 1),
+    "a column before the first": array("layer0.column", lambda values: values.astype("i4") - 5),
+    "columns in halves": array("layer0.column", lambda values: values.astype("f4")),
+    "a weight that is no number": put("layer0.value", 0, float("nan")),
+    "weights too few": array("layer0.value", lambda values: values[1:]),
+    "a token's column too far": put("layer0.token_column", 0, 2**16 - 1),
+    "a token's row that goes back": put("layer0.token_pointer", 1, 2**20),
+    "moves of another shape": array("layer0.dense", lambda values: values[:-1]),
+    "a first move too few": array("layer0.start", lambda values: values[:-1]),
+    "a move that is no number": put("layer0.step", 0, float("inf")),
+    "moves in another kind": array("layer0.step", lambda values: values.astype("f2")),
+    "names that are no words": put("attributes", 0, 0xFF),
+    "features of which a part is missing": array("token_left", lambda values: values[:0]),
+    "classes that are floats": array("class_numbers", lambda values: values.astype("f4")),
+}
+
+
+@pytest.mark.parametrize("name", MADE_UP)
+def test_a_file_that_was_made_up_is_refused_though_its_sum_is_right(parts: Parts, name: str) -> None:
+    told, arrays = dict(parts[0]), dict(parts[1])
+    from_bytes(modelfile._pack(told, arrays))
+    MADE_UP[name]((told, arrays))
+    with pytest.raises(BadFile, match="damaged"):
+        from_bytes(modelfile._pack(told, arrays))
+
+
+@pytest.mark.parametrize(
+    ("written", "instead"),
+    [
+        (b'"shape": [', b'"shape": [-1, '),
+        (b'"at": 0', b'"at": 10000000000'),
+        (b'"kind": "<f4"', b'"kind": "|O"'),
+        (b'"kind": "<f4"', b'"kind": "<c8"'),
+        (b'"format": 3', b'"format": []'),
+        (b'{"format"', b"[" * 100_000),
+        (b"URDATAGG", b"URDATAGG"),
+    ],
+)
+def test_a_made_up_place_of_an_array_is_refused(parts: Parts, written: bytes, instead: bytes) -> None:
+    made = modelfile._pack(*parts)
+    size = int.from_bytes(made[40:48], "little")
+    told = made[48 : 48 + size].replace(written, instead)
+    rest = (len(told) if written != b"URDATAGG" else 2**63).to_bytes(8, "little") + told + made[48 + size :]
+    with pytest.raises(BadFile):
+        from_bytes(made[:8] + hashlib.sha256(rest).digest() + rest)

@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import math
 import mmap
 import struct
 from collections.abc import Iterator, Mapping
@@ -26,13 +27,21 @@ from urdaten.core.spans.coding import Coding
 from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.features import AttributeTable, TokenFeature, TokenTable
 from urdaten.core.tagger.model import Layer, Tagger
+from urdaten.core.tagger.soundness import (
+    check_coding,
+    check_dense,
+    check_names,
+    check_rows,
+    check_tagger,
+    damaged,
+)
 from urdaten.core.tagger.weights import Moves, SparseRows
 from urdaten.errors import BadFile
 
 MAGIC = b"URDATAGG"
 FORMAT = 3
 # Format 2 had the weights of tokens' features written out in full.
-_READ = (2, FORMAT)
+_FORMATS = (2, FORMAT)
 _ALIGN = 64
 _HEAD = len(MAGIC) + 32 + 8
 # Stands between names; no word holds it.
@@ -97,44 +106,75 @@ def read_file(path: Path) -> Tagger:
         try:
             return from_bytes(mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ))
         except ValueError as fault:  # an empty file cannot be mapped
-            raise _damaged() from fault
+            raise damaged() from fault
 
 
 def from_bytes(data: bytes | mmap.mmap) -> Tagger:
-    """Read what to_bytes wrote. Raises BadFile for anything else."""
+    """Read what to_bytes wrote. Raises BadFile for anything else, be it damaged or made up."""
     view = memoryview(data)
     if len(view) < _HEAD or view[: len(MAGIC)] != MAGIC:
-        raise _damaged()
+        raise damaged()
     if hashlib.sha256(view[len(MAGIC) + 32 :]).digest() != view[len(MAGIC) : len(MAGIC) + 32]:
-        raise _damaged()
+        raise damaged()
+    try:
+        return _read(view)
+    except (ArithmeticError, AttributeError, LookupError, RecursionError, TypeError, ValueError) as fault:
+        raise damaged() from fault
+
+
+def _read(view: memoryview) -> Tagger:
     (size,) = struct.unpack("<Q", view[_HEAD - 8 : _HEAD])
     about = json.loads(bytes(view[_HEAD : _HEAD + size]))
-    if about["format"] not in _READ:
+    if about["format"] not in _FORMATS:
         raise BadFile(
             f"This tagger has format {about['format']}; this program reads formats"
-            f" {' and '.join(map(str, _READ))}. Train it again."
+            f" {' and '.join(map(str, _FORMATS))}. Train it again."
         )
+    check_names(about["types"], about["sources"], about["groups"], about["token_groups"])
     arrays = {
-        name: np.frombuffer(
-            view, place["kind"], int(np.prod(place["shape"])), _HEAD + size + place["at"]
-        ).reshape(place["shape"])
-        for name, place in about["arrays"].items()
+        name: _array(view, place, _HEAD + size + place["at"]) for name, place in about["arrays"].items()
     }
     types, sources = tuple(about["types"]), tuple(about["sources"])
-    classes = dict(zip(_names(arrays["class_words"]), arrays["class_numbers"].tolist(), strict=True))
+    classes = dict(zip(_names(arrays["class_words"]), _class_numbers(arrays), strict=True))
     features = zip(*(_names(arrays[f"token_{part}"]) for part in ("kinds", "left", "right")), strict=True)
-    return Tagger(
+    table = AttributeTable(about["groups"], list(_names(arrays["attributes"])), classes)
+    token_table = TokenTable(
+        about["token_groups"], types, sources, [TokenFeature(*parts) for parts in features]
+    )
+    layers = []
+    for k, layer in enumerate(about["layers"]):
+        coding = Coding(layer["coding"], tuple(layer["types"]))
+        check_coding(coding, types)
+        layers.append(_layer(arrays, k, coding, len(token_table)))
+    tagger = Tagger(
         types,
         sources,
-        AttributeTable(about["groups"], list(_names(arrays["attributes"])), classes),
-        TokenTable(about["token_groups"], types, sources, [TokenFeature(*parts) for parts in features]),
-        tuple(_layer(arrays, k, layer) for k, layer in enumerate(about["layers"])),
+        table,
+        token_table,
+        tuple(layers),
         Calibration(*about["calibration"]),
         about["manifest"],
     )
+    check_tagger(tagger)
+    return tagger
 
 
-def _layer(arrays: Mapping[str, Array], number: int, about: Mapping[str, Any]) -> Layer:
+def _array(view: memoryview, place: Mapping[str, Any], at: int) -> Array:
+    shape = place["shape"]
+    if any(size < 0 for size in shape):
+        raise damaged()
+    return np.frombuffer(view, place["kind"], math.prod(shape), at).reshape(shape)
+
+
+def _class_numbers(arrays: Mapping[str, Array]) -> list[list[int]]:
+    numbers = arrays["class_numbers"]
+    if numbers.dtype != np.int32 or (len(numbers) and numbers.ndim != 2):
+        raise damaged()
+    listed: list[list[int]] = numbers.tolist()
+    return listed
+
+
+def _layer(arrays: Mapping[str, Array], number: int, coding: Coding, features: int) -> Layer:
     def named(name: str) -> Array:
         return arrays[f"layer{number}.{name}"]
 
@@ -142,12 +182,15 @@ def _layer(arrays: Mapping[str, Array], number: int, about: Mapping[str, Any]) -
         pointer, value = named(prefix + "pointer"), named(prefix + "value")
         return SparseRows(pointer.astype(np.int64), named(prefix + "column"), value.astype(np.float32))
 
-    coding = Coding(about["coding"], tuple(about["types"]))
     full = arrays.get(f"layer{number}.tokens")
+    if full is None:
+        sparse = rows("token_")
+        check_rows(sparse, features, coding.count)
+        check_dense(features, coding)
     return Layer(
         coding,
         rows(""),
-        rows("token_").dense(coding.count) if full is None else full.copy(),
+        sparse.dense(coding.count) if full is None else full.copy(),
         Moves(named("start").copy(), named("dense").copy(), named("step").copy()),
     )
 
@@ -158,7 +201,3 @@ def _text(names: list[str]) -> Array:
 
 def _names(blob: Array) -> Iterator[str]:
     return iter(blob.tobytes().decode().split(_BETWEEN)[:-1])
-
-
-def _damaged() -> BadFile:
-    return BadFile("This is not a tagger that Urdaten wrote, or it is damaged. Train it again.")

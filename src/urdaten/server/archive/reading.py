@@ -9,6 +9,7 @@ from sqlalchemy import LargeBinary, insert, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from urdaten.core.tagger import from_bytes
 from urdaten.errors import BadFile, BadInput
 from urdaten.places.team import acts as team
 from urdaten.platform.accounts import check_new, create_account, folded_login, people
@@ -111,7 +112,9 @@ class _Reader:
                 self.checks.row(part.name, at, row)
             except BadFile as fault:
                 name = f"{part.name}.jsonl"
-                raise BadFile(f"{name}, line {at}: {fault.message}.", file=name, line=at) from fault
+                raise BadFile(
+                    f"{name}, line {at}: {fault.message.rstrip('.')}.", file=name, line=at
+                ) from fault
             batch.append(values)
             if len(batch) == AT_A_TIME:
                 self._insert(part, batch, numbers, at)
@@ -132,6 +135,8 @@ class _Reader:
                 value = part.converts[name](value, self._numbers)
             elif isinstance(column.type, LargeBinary) and value is not None:
                 value = self._container.content(str(value))
+                # Read once here, so that nothing made up is met by whoever tags first.
+                from_bytes(value)
             made[name] = typed(column, value)
         for name, compute in part.computes.items():
             made[name] = compute(row)
