@@ -128,3 +128,15 @@ def copy_rows(db: Session, table: str, columns: Sequence[str], rows: Iterable[Se
     with driver.cursor() as cursor, cursor.copy(statement) as copy:
         for row in rows:
             copy.write_row(row)
+
+
+# So many rows at once change what a query's best way is.
+MANY = 1000
+
+
+def count_anew(db: Session, *tables: str) -> None:
+    """Tell the database how large these tables have become, which it would find out a minute later by itself."""
+    names = sql.SQL(", ").join(map(sql.Identifier, tables))
+    driver = db.connection().connection.driver_connection
+    assert isinstance(driver, psycopg.Connection)
+    driver.execute(sql.SQL("ANALYZE {}").format(names))

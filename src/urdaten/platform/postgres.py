@@ -32,6 +32,8 @@ FAST_AND_FRAGILE = (
 )
 _OPTIONS = (
     "listen_addresses=127.0.0.1",
+    # Queries here are many and short; compiling one takes longer than running it.
+    "jit=off",
     "logging_collector=off",
     # Values stand in the details of an error, and texts are values: they belong into no log.
     "log_error_verbosity=terse",

@@ -17,7 +17,7 @@ from urdaten.core.text import Analysis, Vocabulary, analyse, analyse_many
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.team.acts import Project, hold_overlap
 from urdaten.places.texts.tables import SentenceRow, TextRow
-from urdaten.platform.database import among, copy_rows
+from urdaten.platform.database import MANY, among, copy_rows, count_anew
 from urdaten.platform.revisions import bump
 from urdaten.platform.versions import check_seen
 
@@ -145,6 +145,8 @@ def add_texts(db: Session, project: Project, drafts: Sequence[tuple[TextDraft, s
             for number, (start, end) in enumerate(analysis.sentence_bounds())
         ),
     )
+    if len(rows) >= MANY:
+        count_anew(db, "text", "sentence")
     bump(db, project_id, PLACE)
     return [_text(row) for row in rows]
 

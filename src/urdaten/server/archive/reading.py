@@ -13,6 +13,7 @@ from urdaten.core.tagger import from_bytes
 from urdaten.errors import BadFile, BadInput
 from urdaten.places.team import acts as team
 from urdaten.platform.accounts import check_new, create_account, folded_login, people
+from urdaten.platform.database import count_anew
 from urdaten.server.archive.checks import Checks
 from urdaten.server.archive.container import Container
 from urdaten.server.archive.parts import PARTS, Part, number
@@ -56,6 +57,7 @@ def import_project(
         report(i + 1, len(PARTS))
     reader.read_type_links()
     reader.checks.at_the_end()
+    count_anew(db, *(part.table.name for part in PARTS.values()))
     db.expire_all()
     return team.project_by_id(db, project.id)
 

@@ -17,6 +17,7 @@ from urdaten.places.desk.acts.layers import gold_layer
 from urdaten.places.desk.acts.storing import Step, check_overlap, lock, log, store
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
+from urdaten.platform.database import MANY, count_anew
 
 ALIKE, CORRECT = "mark alike", "correct"
 LOOKED_THROUGH = ", looked through"
@@ -103,3 +104,5 @@ def sign_many(
         if steps:
             store(db, project_id, layer, account_id, steps)
             log(db, project_id, layer, account_id, kind, steps, standing="passed")
+    if len(signings) >= MANY:
+        count_anew(db, "annotation", "span", "act")

@@ -156,6 +156,8 @@ def _check(
     if act.kind == "sign" and not act.spans:
         raise BadInput("A sentence without spans is signed as empty.", field="spans")
     every = [*act.spans, *act.turned_down, *(verdict.span for verdict in act.verdicts)]
+    if not every:
+        return act
     numbers = types.type_numbers(db, project_id, {span.type for span in every})
     present = types.type_codes(db, project_id)
 
@@ -192,9 +194,8 @@ def annotate(
     Raises BadInput or BadSpan for what cannot stand, Clash for a token that named another act, StaleWrite when somebody
     else wrote since the version that was seen; nothing is changed then.
     """
-    text, _ = texts.read_sentence(db, project_id, sentence_id)
     overlap = lock(db, project_id, [sentence_id])
-    # Once more, under the lock: the text may have been split anew or removed meanwhile.
+    # Under the lock, so that its text is neither split anew nor removed meanwhile.
     text, sentence = texts.read_sentence(db, project_id, sentence_id, anew=True)
     layer = gold_layer(db, project_id) if layer is None else layer
     now = annotation_of(db, sentence_id, layer)
