@@ -55,7 +55,7 @@ class ProjectFigures(Shown):
 
 
 def _figures(db: Session, project: Project) -> ProjectFigures:
-    signed, sentences = desk.signed_of_all(db, project.id)
+    share = desk.shares(db, [project.id])[project.id]
     held = lists.read_lists(db, project.id)
     known_rules = rules.read_rules(db, project.id)
     training = tagger.training_in_use(db, project.id)
@@ -73,8 +73,8 @@ def _figures(db: Session, project: Project) -> ProjectFigures:
         types=len(types.list_types(db, project.id)),
         scheme=types.scheme_version(db, project.id),
         texts=texts.count_texts(db, project.id),
-        signed=signed,
-        sentences=sentences,
+        signed=share.signed,
+        sentences=share.sentences,
         lists=len(held),
         names=sum(x.entries for x in held),
         rules=len(known_rules),

@@ -190,19 +190,6 @@ def progress(db: Session, project_id: int, split: str = "", round_id: int | None
     return Progress(total=total, signed=signed, empty=empty, asked=asked, first_open=db.scalar(first))
 
 
-def signed_of_all(db: Session, project_id: int) -> tuple[int, int]:
-    """How many sentences are signed in gold, and how many there are: what is shown all the time, so no row is joined
-    that this does not need."""
-    signed = (
-        select(func.count())
-        .select_from(AnnotationRow)
-        .where(AnnotationRow.layer_id == gold_of(project_id), AnnotationRow.state == SIGNED)
-    )
-    total = select(func.count()).select_from(texts.sentence_index(project_id))
-    row = db.execute(select(signed.scalar_subquery(), total.scalar_subquery())).one()
-    return row[0], row[1]
-
-
 def progress_by_round(db: Session, project_id: int) -> dict[int, Counts]:
     """How far each round has come."""
     row = _standings(project_id)
