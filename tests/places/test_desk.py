@@ -78,7 +78,7 @@ def test_marking_and_signing(desk: Api) -> None:
 @pytest.mark.parametrize(
     ("spans", "words"),
     [
-        ([{"start": 0, "end": 999, "type": "VES"}], "does not lie within"),
+        ([{"start": 0, "end": 999, "type": "VES"}], "leaves its sentence"),
         ([{"start": 5, "end": 5, "type": "VES"}], "does not lie within"),
         ([{"start": 0, "end": 7, "type": "VES"}], "white space"),
         ([span("Nothing", "VES")], "leaves its sentence"),

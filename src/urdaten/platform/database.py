@@ -17,6 +17,7 @@ from sqlalchemy import (
     Engine,
     Integer,
     MetaData,
+    Table,
     any_,
     cast,
     create_engine,
@@ -73,6 +74,13 @@ class KeptFact(Base):
     value: Mapped[str]
 
 
+def table_of(row: type[Base]) -> Table:
+    """The table of these rows, for statements that are made once and need nothing of the mapper."""
+    table = row.__table__
+    assert isinstance(table, Table)
+    return table
+
+
 def among(
     column: InstrumentedAttribute[int] | ColumnElement[int], numbers: Iterable[int]
 ) -> ColumnElement[bool]:
@@ -94,17 +102,22 @@ def engine_for(database_url: str) -> Engine:
     )
 
 
+@cache
+def snapshots_of(database_url: str) -> Engine:
+    """As `engine_for`, with the same connections, for transactions that see one state of the database."""
+    return engine_for(database_url).execution_options(isolation_level="REPEATABLE READ")
+
+
 @contextmanager
 def transaction(database_url: str, *, snapshot: bool = False) -> Iterator[Session]:
     """A session whose work is committed at the end, or undone when an exception leaves it.
 
-    With `snapshot` all its reads see the database as it was at the first of them. What the driver raises leaves as an
-    error of ours: see platform.faults.
+    It takes a connection when it is first asked something. With `snapshot` all its reads see the database as it was at
+    the first of them. What the driver raises leaves as an error of ours: see platform.faults.
     """
+    engine = snapshots_of(database_url) if snapshot else engine_for(database_url)
     try:
-        with Session(engine_for(database_url), expire_on_commit=False) as db, db.begin():
-            if snapshot:
-                db.connection(execution_options={"isolation_level": "REPEATABLE READ"})
+        with Session(engine, expire_on_commit=False) as db, db.begin():
             yield db
     except (SQLAlchemyError, psycopg.Error) as fault:
         error = translated(fault)

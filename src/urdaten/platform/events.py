@@ -10,27 +10,32 @@ from collections.abc import AsyncIterator, Awaitable, Callable
 from dataclasses import dataclass, field
 
 import psycopg
-from sqlalchemy import func, select
+from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
 
 CHANNEL = "urdaten"
 _log = logging.getLogger(__name__)
 
 
+_NOTIFY = select(func.pg_notify(CHANNEL, bindparam("event")))
+
+
 def announce(db: Session, project_id: int, what: str) -> None:
     """Tell the listeners of a project, once this transaction is committed, that `what` changed."""
-    _notify(db, {"project": project_id, "what": what})
+    db.execute(_NOTIFY, {"event": changed(project_id, what)})
+
+
+def changed(project_id: int, what: str) -> str:
+    """The event itself, for whoever sends it within a statement of their own."""
+    return json.dumps({"project": project_id, "what": what})
 
 
 def end_streams(
     db: Session, *, session: int | None = None, account: int | None = None, project: int | None = None
 ) -> None:
     """End, once this transaction is committed, the streams of a session, of an account, or of an account in a project."""
-    _notify(db, {"end": {"session": session, "account": account, "project": project}})
-
-
-def _notify(db: Session, event: dict[str, object]) -> None:
-    db.execute(select(func.pg_notify(CHANNEL, json.dumps(event))))
+    ended = {"session": session, "account": account, "project": project}
+    db.execute(_NOTIFY, {"event": json.dumps({"end": ended})})
 
 
 @dataclass(eq=False)

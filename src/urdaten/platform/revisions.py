@@ -6,11 +6,11 @@ nobody waits for anybody else's transaction; the number is their sum.
 
 from __future__ import annotations
 
-from sqlalchemy import ForeignKey, Index, func, insert, select, update
+from sqlalchemy import ForeignKey, Index, bindparam, func, insert, select, update
 from sqlalchemy.orm import Mapped, Session, mapped_column
 
-from urdaten.platform.database import Base
-from urdaten.platform.events import announce
+from urdaten.platform.database import Base, table_of
+from urdaten.platform.events import CHANNEL, announce, changed
 
 
 class Revision(Base):
@@ -27,18 +27,30 @@ class Revision(Base):
 
 def bump(db: Session, project_id: int, place: str) -> None:
     """Count a change of a place and tell everybody who watches the project."""
-    free = (
-        select(Revision.id)
-        .where(Revision.project_id == project_id, Revision.place == place)
-        .order_by(Revision.id)
-        .limit(1)
-        .with_for_update(skip_locked=True)
-        .scalar_subquery()
-    )
-    counted = update(Revision).where(Revision.id == free).values(number=Revision.number + 1)
-    if db.scalar(counted.returning(Revision.id)) is None:
+    counted = {"project": project_id, "of": place, "event": changed(project_id, place)}
+    if db.execute(_COUNT, counted).first() is None:
         db.execute(insert(Revision).values(project_id=project_id, place=place, number=1))
-    announce(db, project_id, place)
+        announce(db, project_id, place)
+
+
+_TABLE = table_of(Revision)
+_FREE = (
+    select(_TABLE.c.id)
+    .where(_TABLE.c.project_id == bindparam("project"), _TABLE.c.place == bindparam("of"))
+    .order_by(_TABLE.c.id)
+    .limit(1)
+    .with_for_update(skip_locked=True)
+    .scalar_subquery()
+)
+_COUNTED = (
+    update(_TABLE)
+    .where(_TABLE.c.id == _FREE)
+    .values(number=_TABLE.c.number + 1)
+    .returning(_TABLE.c.id)
+    .cte("counted")
+)
+# Made once, and one statement: every act asks it.
+_COUNT = select(func.pg_notify(CHANNEL, bindparam("event"))).select_from(_COUNTED)
 
 
 def revisions(db: Session, project_id: int) -> dict[str, int]:

@@ -7,7 +7,7 @@ import secrets
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from sqlalchemy import ForeignKey, delete, select, update
+from sqlalchemy import ForeignKey, bindparam, delete, select, update
 from sqlalchemy.orm import Mapped, Session, mapped_column
 
 from urdaten.errors import BadInput, NotAllowed, NotFound, NotSignedIn, WrongPassword
@@ -194,19 +194,23 @@ def signed_in(db: Session, settings: Settings, token: str | None, *, touch: bool
     With `touch` the session counts as used, so that it lives on, until its fixed end at the latest.
     """
     now = datetime.now(UTC)
-    query = (
-        select(Account, WebSession)
-        .join(WebSession, WebSession.account_id == Account.id)
-        .where(WebSession.token_hash == digest(token or ""), Account.active)
-        .where(WebSession.expires_at > now, WebSession.ends_at > now)
-    )
-    found = db.execute(query).first()
+    found = db.execute(_HELD, {"token": digest(token or ""), "now": now}).first()
     if found is None:
         raise NotSignedIn
-    account, session = found
-    if touch and (now - session.seen_at).total_seconds() > SEEN_EVERY_S:
-        session.seen_at, session.expires_at = now, now + timedelta(hours=settings.idle_hours)
-    return SignedIn(**vars(person_from(account)), session_id=session.id)
+    number, login, name, keeper, session, seen_at = found
+    if touch and (now - seen_at).total_seconds() > SEEN_EVERY_S:
+        used = update(WebSession).where(WebSession.id == session)
+        db.execute(used.values(seen_at=now, expires_at=now + timedelta(hours=settings.idle_hours)))
+    return SignedIn(id=number, login=login, name=name, keeper=keeper, session_id=session)
+
+
+# Made once, and columns alone: every request asks it.
+_HELD = (
+    select(Account.id, Account.login, Account.name, Account.keeper, WebSession.id, WebSession.seen_at)
+    .join(WebSession, WebSession.account_id == Account.id)
+    .where(WebSession.token_hash == bindparam("token"), Account.active)
+    .where(WebSession.expires_at > bindparam("now"), WebSession.ends_at > bindparam("now"))
+)
 
 
 def change_password(settings: Settings, person: SignedIn, old: str, new: str) -> None:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import AsyncIterator
 from typing import Annotated
 
 from fastapi import Depends, Request
 from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
 
 from urdaten.errors import Busy
 from urdaten.platform.database import CONNECTION_WAIT_S, CONNECTIONS, transaction
@@ -15,9 +16,12 @@ from urdaten.platform.sessions import SignedIn, signed_in
 from urdaten.platform.settings import Settings
 
 
-def settings_of(request: Request) -> Settings:
+async def settings_of(request: Request) -> Settings:
     settings: Settings = request.app.state.settings
     return settings
+
+
+Config = Annotated[Settings, Depends(settings_of)]
 
 
 async def _room(request: Request) -> AsyncIterator[None]:
@@ -39,19 +43,26 @@ async def _room(request: Request) -> AsyncIterator[None]:
 Room = Annotated[None, Depends(_room, scope="function")]
 
 
-def _session(request: Request, _room: Room) -> Iterator[Session]:
+async def _session(request: Request, _room: Room, settings: Config) -> AsyncIterator[Session]:
     # What is read for one answer agrees with itself.
     snapshot = request.method in {"GET", "HEAD"}
-    with transaction(settings_of(request).database_url, snapshot=snapshot) as db:
+    held = transaction(settings.database_url, snapshot=snapshot)
+    # It reaches for a connection when it is first asked something, so only its end needs a thread.
+    db = held.__enter__()
+    try:
         yield db
+    except Exception as fault:
+        if not await run_in_threadpool(held.__exit__, type(fault), fault, fault.__traceback__):
+            raise
+    else:
+        await run_in_threadpool(held.__exit__, None, None, None)
 
 
 # scope="function": the commit happens before the answer is sent, so an answer means it is kept.
 Db = Annotated[Session, Depends(_session, scope="function")]
-Config = Annotated[Settings, Depends(settings_of)]
 
 
-def anybody() -> None:
+async def anybody() -> None:
     """Class of routes: open. Needs no session."""
 
 
@@ -61,7 +72,7 @@ def account(request: Request, db: Db, settings: Config) -> SignedIn:
     return signed_in(db, settings, request.cookies.get(settings.cookie), touch=touch)
 
 
-def keeper(person: Annotated[SignedIn, Depends(account)]) -> SignedIn:
+async def keeper(person: Annotated[SignedIn, Depends(account)]) -> SignedIn:
     """Class of routes: server keeper. Whoever looks after the server."""
     person.must_keep()
     return person

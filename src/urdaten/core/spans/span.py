@@ -33,15 +33,15 @@ class Span:
         return self.start < other.end and other.start < self.end
 
 
-def check_span(start: int, end: int, body: str) -> None:
-    """Raise BadSpan unless [start, end) is a stripped, non-empty range of the body."""
-    if not 0 <= start < end <= len(body):
+def check_span(start: int, end: int, body: str, origin: int = 0) -> None:
+    """Raise BadSpan unless [start, end) is a stripped, non-empty range of the body, which begins at `origin`."""
+    if not origin <= start < end <= origin + len(body):
         raise BadSpan(
-            f"A span from {start} to {end} does not lie within a text of {len(body)} code points.",
+            f"A span from {start} to {end} does not lie within the code points {origin} to {origin + len(body)}.",
             start=start,
             end=end,
         )
-    if body[start].isspace() or body[end - 1].isspace():
+    if body[start - origin].isspace() or body[end - 1 - origin].isspace():
         raise BadSpan(
             f"The span from {start} to {end} begins or ends with white space.", start=start, end=end
         )

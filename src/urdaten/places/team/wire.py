@@ -192,17 +192,17 @@ def member(project: Slug, db: Db, me: Me) -> Belonging:
 Belongs = Annotated[Belonging, Depends(member)]
 
 
-def _project(belongs: Belongs) -> Project:
+async def _project(belongs: Belongs) -> Project:
     return belongs.project
 
 
-def annotator(belongs: Belongs, me: Me) -> SignedIn:
+async def annotator(belongs: Belongs, me: Me) -> SignedIn:
     """Class of routes: annotator. Annotators and leads."""
     belongs.must_annotate()
     return me
 
 
-def lead(belongs: Belongs, me: Me) -> SignedIn:
+async def lead(belongs: Belongs, me: Me) -> SignedIn:
     """Class of routes: lead. Leads alone."""
     belongs.must_lead()
     return me

@@ -9,7 +9,7 @@ from dataclasses import asdict, dataclass
 from datetime import date
 from functools import lru_cache
 
-from sqlalchemy import Select, Subquery, delete, func, select, tuple_
+from sqlalchemy import Select, Subquery, bindparam, delete, func, select, tuple_
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span
@@ -375,14 +375,40 @@ def count_all_sentences(db: Session, project_id: int) -> int:
     return db.scalar(query.where(TextRow.project_id == project_id)) or 0
 
 
-def read_sentence(
-    db: Session, project_id: int, sentence_id: int, *, anew: bool = False
-) -> tuple[Text, Sentence]:
-    """A sentence with its text, looked up anew if that is asked for. Raises NotFound."""
-    row = db.get(SentenceRow, sentence_id, populate_existing=anew)
+def read_sentence(db: Session, project_id: int, sentence_id: int) -> tuple[Text, Sentence]:
+    """A sentence with its text. Raises NotFound."""
+    row = db.get(SentenceRow, sentence_id)
     if row is None:
-        raise NotFound(f"There is no sentence {sentence_id}; its text may have been removed.")
+        raise _no_sentence(sentence_id)
     return read_text(db, project_id, row.text_id), _sentence(row)
+
+
+def _no_sentence(sentence_id: int) -> NotFound:
+    return NotFound(f"There is no sentence {sentence_id}; its text may have been removed.")
+
+
+# Made once: every act asks it.
+_ALONE = (
+    select(
+        SentenceRow.id,
+        SentenceRow.text_id,
+        SentenceRow.number,
+        SentenceRow.start,
+        SentenceRow.end,
+        func.substr(TextRow.body, SentenceRow.start + 1, SentenceRow.end - SentenceRow.start),
+    )
+    .join(TextRow, TextRow.id == SentenceRow.text_id)
+    .where(SentenceRow.id == bindparam("sentence"), TextRow.project_id == bindparam("project"))
+)
+
+
+def read_sentence_alone(db: Session, project_id: int, sentence_id: int) -> tuple[Sentence, str]:
+    """A sentence and its words, as they are in the database now; the rest of its text is not read. Raises NotFound."""
+    found = db.execute(_ALONE, {"sentence": sentence_id, "project": project_id}).first()
+    if found is None:
+        raise _no_sentence(sentence_id)
+    number, text_id, at, start, end, words = found
+    return Sentence(id=number, text_id=text_id, number=at, start=start, end=end), words
 
 
 @lru_cache(maxsize=4096)

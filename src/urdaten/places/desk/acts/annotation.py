@@ -7,7 +7,17 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import (
+    ARRAY,
+    ColumnElement,
+    Integer,
+    ScalarSelect,
+    Select,
+    any_,
+    bindparam,
+    func,
+    select,
+)
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span
@@ -36,56 +46,89 @@ class Annotation:
     signed_at: datetime | None = None
 
 
-def states_of(db: Session, sentence_ids: Iterable[int], layer: int | None = None) -> dict[int, Annotation]:
-    """What stands in each sentence, in gold unless another layer is named; untouched ones are absent."""
-    ids = list(sentence_ids)
-    query = (
-        select(AnnotationRow, LayerRow.project_id, QuestionRow.words, QuestionRow.answer)
+def _listed(table: type[SpanRow | TurnedDownRow]) -> ScalarSelect[Any]:
+    """Spans of an annotation as a JSON array of [start, end, number of the type]."""
+    one = func.jsonb_build_array(table.start, table.end, table.type_id)
+    return select(func.jsonb_agg(one)).where(table.annotation_id == AnnotationRow.id).scalar_subquery()
+
+
+def _states(*which: ColumnElement[bool]) -> Select[Any]:
+    return (
+        select(
+            AnnotationRow.sentence_id,
+            LayerRow.project_id,
+            AnnotationRow.state,
+            AnnotationRow.version,
+            AnnotationRow.signed_by,
+            AnnotationRow.signed_at,
+            QuestionRow.words,
+            QuestionRow.answer,
+            _listed(SpanRow),
+            _listed(TurnedDownRow),
+        )
         .join(LayerRow, LayerRow.id == AnnotationRow.layer_id)
         .outerjoin(QuestionRow, QuestionRow.annotation_id == AnnotationRow.id)
-        .where(among(AnnotationRow.sentence_id, ids), in_layer(layer))
+        .where(*which)
     )
-    rows = db.execute(query).all()
+
+
+# Made once: every act asks one of them. All that stands comes in one statement, so that it agrees with itself.
+_THESE = AnnotationRow.sentence_id == any_(bindparam("sentences", type_=ARRAY(Integer)))
+_OF_LAYER = AnnotationRow.layer_id == bindparam("layer")
+_GOLD_STATES = _states(_THESE, in_layer(None))
+_LAYER_STATES = _states(_THESE, _OF_LAYER)
+# The database plans this one once and for all, where it plans anew for every list of numbers.
+_STATE = _states(AnnotationRow.sentence_id == bindparam("sentence"), _OF_LAYER)
+
+
+def states_of(
+    db: Session,
+    sentence_ids: Iterable[int],
+    layer: int | None = None,
+    codes: Mapping[int, str] | None = None,
+) -> dict[int, Annotation]:
+    """What stands in each sentence, in gold unless another layer is named; untouched ones are absent.
+
+    codes: the scheme's `type_codes`, from whoever has them at hand.
+    """
+    asked = {"sentences": list(sentence_ids), "layer": layer}
+    rows = db.execute(_GOLD_STATES if layer is None else _LAYER_STATES, asked).all()
+    return _read(db, rows, codes)
+
+
+def _read(db: Session, rows: Sequence[Any], codes: Mapping[int, str] | None) -> dict[int, Annotation]:
     if not rows:
         return {}
-    codes = types.type_codes(db, rows[0][1])
-    spans = _spans(db, SpanRow, ids, layer, codes)
-    turned_down = _spans(db, TurnedDownRow, ids, layer, codes)
+    present = types.type_codes(db, rows[0][1]) if codes is None else codes
+
+    def read(listed: list[list[int]] | None) -> tuple[Span, ...]:
+        return tuple(sorted(Span(a, b, present[kind], "gold") for a, b, kind in listed or ()))
+
     return {
-        row.sentence_id: Annotation(
-            state=row.state,
-            version=row.version,
-            spans=spans.get(row.sentence_id, ()),
-            turned_down=turned_down.get(row.sentence_id, ()),
+        sentence: Annotation(
+            state=state,
+            version=version,
+            spans=read(spans),
+            turned_down=read(turned_down),
             question=words or "",
             answer=answer or "",
-            signed_by=row.signed_by,
-            signed_at=row.signed_at,
+            signed_by=signed_by,
+            signed_at=signed_at,
         )
-        for row, _, words, answer in rows
+        for sentence, _, state, version, signed_by, signed_at, words, answer, spans, turned_down in rows
     }
 
 
-def _spans(
-    db: Session,
-    table: type[SpanRow | TurnedDownRow],
-    ids: list[int],
-    layer: int | None,
-    codes: Mapping[int, str],
-) -> dict[int, tuple[Span, ...]]:
-    found: dict[int, list[Span]] = {}
-    query = (
-        select(AnnotationRow.sentence_id, table.start, table.end, table.type_id)
-        .join(table, table.annotation_id == AnnotationRow.id)
-        .where(among(AnnotationRow.sentence_id, ids), in_layer(layer))
-    )
-    for sentence, start, end, kind in db.execute(query):
-        found.setdefault(sentence, []).append(Span(start, end, codes[kind], "gold"))
-    return {sentence: tuple(sorted(spans)) for sentence, spans in found.items()}
-
-
-def annotation_of(db: Session, sentence_id: int, layer: int | None = None) -> Annotation:
-    return states_of(db, [sentence_id], layer).get(sentence_id, Annotation())
+def annotation_of(
+    db: Session, sentence_id: int, layer: int | None = None, codes: Mapping[int, str] | None = None
+) -> Annotation:
+    """As `states_of`, of one sentence."""
+    if layer is None:
+        found = states_of(db, [sentence_id], codes=codes)
+    else:
+        asked = {"sentence": sentence_id, "layer": layer}
+        found = _read(db, db.execute(_STATE, asked).all(), codes)
+    return found.get(sentence_id, Annotation())
 
 
 def signed_versions(db: Session, project_id: int, splits: Sequence[str]) -> dict[int, int]:

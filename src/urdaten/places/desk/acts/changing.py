@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Overlap, Span, check_span
@@ -146,7 +147,13 @@ def _checked(words: str, field: str) -> str:
 
 
 def _check(
-    db: Session, project_id: int, text: texts.Text, sentence: texts.Sentence, act: Act, overlap: Overlap
+    db: Session,
+    project_id: int,
+    sentence: texts.Sentence,
+    words: str,
+    act: Act,
+    overlap: Overlap,
+    present: Mapping[int, str],
 ) -> Act:
     """The act under the scheme's present codes. Raises BadInput, BadSpan."""
     if not isinstance(act, Marks):
@@ -158,8 +165,7 @@ def _check(
     every = [*act.spans, *act.turned_down, *(verdict.span for verdict in act.verdicts)]
     if not every:
         return act
-    numbers = types.type_numbers(db, project_id, {span.type for span in every})
-    present = types.type_codes(db, project_id)
+    numbers = types.numbers_among(db, project_id, present, {span.type for span in every})
 
     def now(span: Span) -> Span:
         return replace(span, type=present[numbers[span.type]])
@@ -171,7 +177,6 @@ def _check(
         said=tuple(replace(verdict, span=now(verdict.span)) for verdict in act.said),
     )
     for span in every:
-        check_span(span.start, span.end, text.body)
         if span.start < sentence.start or span.end > sentence.end:
             raise BadSpan(
                 f"The span from {span.start} to {span.end} leaves its sentence, which runs from "
@@ -179,6 +184,7 @@ def _check(
                 start=span.start,
                 end=span.end,
             )
+        check_span(span.start, span.end, words, sentence.start)
     for spans in (act.spans, act.turned_down):
         if len(set(spans)) < len(spans):
             raise BadInput("One and the same span stands there twice.", field="spans")
@@ -196,12 +202,13 @@ def annotate(
     """
     overlap = lock(db, project_id, [sentence_id])
     # Under the lock, so that its text is neither split anew nor removed meanwhile.
-    text, sentence = texts.read_sentence(db, project_id, sentence_id, anew=True)
+    sentence, words = texts.read_sentence_alone(db, project_id, sentence_id)
     layer = gold_layer(db, project_id) if layer is None else layer
-    now = annotation_of(db, sentence_id, layer)
+    codes = types.type_codes(db, project_id)
+    now = annotation_of(db, sentence_id, layer, codes)
     if act.token is not None and is_done(db, project_id, account_id, act.token, sentence_id):
         return now
-    act = _check(db, project_id, text, sentence, act, overlap)
+    act = _check(db, project_id, sentence, words, act, overlap, codes)
     after = act.after(now, account_id)
     if act.version != now.version:
         raise StaleWrite(
@@ -210,10 +217,10 @@ def annotate(
             yours=as_json(after) | {"version": act.version},
         )
     step = {sentence_id: Step(before=now, after=after)}
-    stored = store(db, project_id, layer, account_id, step)[sentence_id]
-    (number,) = log(db, project_id, layer, account_id, act.kind, step, token=act.token)
+    stored = store(db, project_id, layer, account_id, step, codes)[sentence_id]
+    (number,) = log(db, project_id, layer, account_id, act.kind, step, token=act.token, codes=codes)
     if act.verdicts:
-        numbers = types.type_numbers(db, project_id, ())
+        numbers = {code: number for number, code in codes.items()}
         db.add_all(
             VerdictRow(
                 act_id=number,
@@ -234,9 +241,16 @@ def is_done(
     db: Session, project_id: int, account_id: int | None, token: UUID, sentence_id: int | None = None
 ) -> bool:
     """Has the act of this name been done? Raises Clash when it was somebody else's, or on another sentence."""
-    sent = db.scalar(select(ActRow).where(ActRow.project_id == project_id, ActRow.token == token))
+    sent = db.execute(_SENT, {"project": project_id, "token": token}).first()
     if sent is None:
         return False
-    if sent.account_id != account_id or sentence_id not in (None, sent.sentence_id):
+    by, where = sent
+    if by != account_id or sentence_id not in (None, where):
         raise Clash("Another act has this name already; send yours under a new one.", field="token")
     return True
+
+
+# Made once: every act asks it.
+_SENT = select(ActRow.account_id, ActRow.sentence_id).where(
+    ActRow.project_id == bindparam("project"), ActRow.token == bindparam("token")
+)

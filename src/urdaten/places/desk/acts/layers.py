@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sqlalchemy import ColumnElement, ScalarSelect, select
+from sqlalchemy import ColumnElement, ScalarSelect, bindparam, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -47,13 +47,17 @@ def in_layer(layer: int | None) -> ColumnElement[bool]:
 
 def gold_layer(db: Session, project_id: int) -> int:
     """Number of a project's layer of gold, which is made when it is first asked for."""
-    query = select(LayerRow.id).where(LayerRow.project_id == project_id, LayerRow.kind == "gold")
-    found = db.scalar(query)
+    asked = {"project": project_id}
+    found = db.scalar(_GOLD, asked)
     if found is None:
         made = insert(LayerRow).values(project_id=project_id, kind="gold", name=GOLD_NAME)
         db.execute(made.on_conflict_do_nothing())
-        found = db.scalars(query).one()
+        found = db.scalars(_GOLD, asked).one()
     return found
+
+
+# Made once: every act asks it.
+_GOLD = select(LayerRow.id).where(LayerRow.project_id == bindparam("project"), LayerRow.kind == "gold")
 
 
 def read_layers(db: Session, project_id: int) -> list[Layer]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
-from sqlalchemy import func, select
+from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
 
 from urdaten.errors import BadInput, Clash, NotAllowed, NotFound
@@ -64,15 +64,18 @@ class Belonging:
 
 def belonging(db: Session, slug: str, account_id: int, *, in_bin: bool = False) -> Belonging:
     """The project under this address, for somebody who belongs to it. Raises NotFound, the same for all others."""
-    query = (
-        select(ProjectRow, MembershipRow.role)
-        .join(MembershipRow, MembershipRow.project_id == ProjectRow.id)
-        .where(ProjectRow.slug == slug, MembershipRow.account_id == account_id)
-    )
-    found = db.execute(query).first()
-    if found is None or (found[0].removed_at is not None) != in_bin:
+    found = db.execute(_BELONGING, {"address": slug, "account": account_id}).first()
+    if found is None or (found.removed_at is not None) != in_bin:
         raise no_project(slug)
-    return Belonging(project=project_from(found[0]), role=Role(found[1]))
+    return Belonging(project=project_from(found), role=Role(found.role))
+
+
+# Made once, and columns alone: every request in a project asks it.
+_BELONGING = (
+    select(*ProjectRow.__table__.c, MembershipRow.role)
+    .join(MembershipRow, MembershipRow.project_id == ProjectRow.id)
+    .where(ProjectRow.slug == bindparam("address"), MembershipRow.account_id == bindparam("account"))
+)
 
 
 def belongings(db: Session, account_id: int) -> list[Belonging]:

@@ -6,9 +6,9 @@ import re
 import unicodedata
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
-from typing import cast
+from typing import Any, cast
 
-from sqlalchemy import func, select, text
+from sqlalchemy import BindParameter, Row, ScalarSelect, func, select, text
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Overlap
@@ -42,7 +42,7 @@ class Project:
     retrain_after: int = 0
 
 
-def project_from(row: ProjectRow) -> Project:
+def project_from(row: ProjectRow | Row[*tuple[Any, ...]]) -> Project:
     return Project(
         id=row.id,
         slug=row.slug,
@@ -191,10 +191,23 @@ def hold_overlap(db: Session, project_id: int, *, to_change: bool = False) -> Ov
 
     Whoever means to change it waits until nobody marks, and nobody marks until that is done.
     """
-    take = func.pg_advisory_xact_lock if to_change else func.pg_advisory_xact_lock_shared
-    db.execute(select(take(_OVERLAP_LOCK, project_id)))
-    overlap = db.scalar(select(ProjectRow.overlap).where(ProjectRow.id == project_id))
-    return cast("Overlap", overlap)
+    hold(db, project_id, to_change=to_change)
+    return cast("Overlap", db.scalar(select(overlap_of(project_id))))
+
+
+def hold(db: Session, project_id: int, *, to_change: bool = False) -> None:
+    """As `hold_overlap`, for whoever reads `overlap_of` in a later statement."""
+    db.execute(_TAKE if to_change else _TAKE_SHARED, {"kind": _OVERLAP_LOCK, "project": project_id})
+
+
+def overlap_of(project_id: int | BindParameter[int]) -> ScalarSelect[str]:
+    """For queries: how a project's spans may stand to each other."""
+    return select(ProjectRow.overlap).where(ProjectRow.id == project_id).scalar_subquery()
+
+
+# Made once: every act asks them.
+_TAKE = text("SELECT pg_advisory_xact_lock(:kind, :project)")
+_TAKE_SHARED = text("SELECT pg_advisory_xact_lock_shared(:kind, :project)")
 
 
 def wait_for_writers(db: Session, project_id: int) -> None:

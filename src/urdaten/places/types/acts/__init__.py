@@ -19,10 +19,12 @@ from urdaten.places.types.acts.reading import (
     TypeDraft,
     last_codes,
     list_types,
+    numbers_among,
     present_codes,
     scheme_version,
     type_codes,
     type_numbers,
+    version_of,
 )
 from urdaten.places.types.acts.users import Touched, TypeUser, register_user, touched_by
 from urdaten.places.types.acts.versions import (
@@ -55,6 +57,7 @@ __all__ = [
     "last_codes",
     "list_types",
     "merge_type",
+    "numbers_among",
     "present_codes",
     "preview",
     "read_version",
@@ -67,4 +70,5 @@ __all__ = [
     "touched_by",
     "type_codes",
     "type_numbers",
+    "version_of",
 ]

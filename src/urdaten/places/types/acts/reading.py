@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import BindParameter, ColumnElement, bindparam, func, select
 from sqlalchemy.orm import Session
 
 from urdaten.errors import BadInput, NotFound
@@ -68,15 +68,17 @@ def list_types(db: Session, project_id: int) -> list[EntityType]:
     return [type_from(row) for row in rows]
 
 
+# Made once, and columns alone: every act asks it.
+_CODES = (
+    select(EntityTypeRow.id, EntityTypeRow.code)
+    .where(EntityTypeRow.project_id == bindparam("project"), EntityTypeRow.retired_at.is_(None))
+    .order_by(EntityTypeRow.position, EntityTypeRow.id)
+)
+
+
 def type_codes(db: Session, project_id: int) -> dict[int, str]:
     """Code of each type of the scheme by its number, in the scheme's order."""
-    # Two columns, not whole types: every act asks for them, more than once.
-    query = (
-        select(EntityTypeRow.id, EntityTypeRow.code)
-        .where(EntityTypeRow.project_id == project_id, EntityTypeRow.retired_at.is_(None))
-        .order_by(EntityTypeRow.position, EntityTypeRow.id)
-    )
-    return {number: code for number, code in db.execute(query)}
+    return {number: code for number, code in db.execute(_CODES, {"project": project_id})}
 
 
 def present_codes(db: Session, project_id: int) -> dict[int, str]:
@@ -105,7 +107,14 @@ def type_numbers(db: Session, project_id: int, codes: Iterable[str]) -> dict[str
 
     Raises BadInput for a code that the scheme never had.
     """
-    known = {code: number for number, code in type_codes(db, project_id).items()}
+    return numbers_among(db, project_id, type_codes(db, project_id), codes)
+
+
+def numbers_among(
+    db: Session, project_id: int, present: Mapping[int, str], codes: Iterable[str]
+) -> dict[str, int]:
+    """As `type_numbers`, for whoever has the scheme's `type_codes` at hand."""
+    known = {code: number for number, code in present.items()}
     unknown = [code for code in codes if code not in known]
     if unknown:
         former = _former_numbers(db, project_id)
@@ -132,9 +141,15 @@ def _former_numbers(db: Session, project_id: int) -> dict[str, int]:
     return former
 
 
+def version_of(project_id: int | BindParameter[int]) -> ColumnElement[int]:
+    """For queries: number of a scheme's present version, 0 before the first type."""
+    newest = select(func.max(SchemeRow.number)).where(SchemeRow.project_id == project_id)
+    return func.coalesce(newest.scalar_subquery(), 0)
+
+
 def scheme_version(db: Session, project_id: int) -> int:
     """Number of the scheme's present version, 0 before the first type."""
-    return db.scalar(select(func.max(SchemeRow.number)).where(SchemeRow.project_id == project_id)) or 0
+    return db.scalar(select(version_of(project_id))) or 0
 
 
 def own_type(db: Session, project_id: int, type_id: int) -> EntityTypeRow:
