@@ -338,5 +338,5 @@ def test_former_codes_mean_the_type_that_had_them_last(db: Session) -> None:
     other = types.add_type(db, 1, 1, types.TypeDraft(code="ONE", name="other", key="x", hue=2))
     assert types.type_numbers(db, 1, ["ONE"])["ONE"] == other.id, "a present code goes first"
     (text,) = texts.add_texts(db, project, [(texts.TextDraft(title="t"), "Pellin.")])
-    assert texts.count_all_sentences(db, 1) == 1
+    assert texts.sizes(db, [1]) == {1: (1, 1)}
     assert text.version == 1

@@ -103,6 +103,17 @@ def test_nothing_is_lost(old: Settings) -> None:
         assert "SHP" in present
         assert "OLD" in types.last_codes(db, 1).values(), "a type that was removed is a retired one"
 
+    # What is counted beside texts is what one would count.
+    with transaction(old.database_url) as db:
+        done = desk.progress(db, 1)
+    stand = {
+        row["state"]: row["count"] for row in rows(old, "SELECT state, count(*) FROM annotation GROUP BY 1")
+    }
+    assert done.signed == stand["signed"]
+    assert done.total == rows(old, "SELECT count(*) FROM sentence")[0]["count"]
+    assert done.asked == sum(row["answer"] == "" for row in questions) > 0
+    assert rows(old, "SELECT sum(spans) AS spans FROM tally")[0]["spans"] == len(spans_before)
+
     # The log says the same of every act, by number where it said a code; a code's meaning is that of its time.
     numbers = {one["code"]: one["id"] for row in versions for one in row["types"]}
     assert numbers["VES"] == numbers["SHP"]

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from datetime import datetime
 from functools import cache
+from typing import Any
 
 import psycopg
 from psycopg import sql
@@ -18,7 +19,9 @@ from sqlalchemy import (
     Integer,
     MetaData,
     Table,
+    TableValuedAlias,
     any_,
+    bindparam,
     cast,
     create_engine,
     func,
@@ -79,6 +82,12 @@ def table_of(row: type[Base]) -> Table:
     table = row.__table__
     assert isinstance(table, Table)
     return table
+
+
+def columns_of(**columns: TypeEngine[Any]) -> TableValuedAlias:
+    """Parameters that hold arrays of one length, as a table: one statement for however many rows."""
+    arrays = [bindparam(name, type_=ARRAY(kind)) for name, kind in columns.items()]
+    return func.unnest(*arrays).table_valued(*columns).render_derived()
 
 
 def among(

@@ -44,7 +44,9 @@ from urdaten.server.document import document_of
 from urdaten.server.figures import router as figures
 from urdaten.server.projects import router as projects
 
+# The Desk's first: an act looks through those before it.
 ROUTERS = (
+    desk,
     signing_in,
     projects,
     archive,
@@ -52,7 +54,6 @@ ROUTERS = (
     figures,
     types,
     texts,
-    desk,
     rounds,
     lists,
     rules,

@@ -14,7 +14,6 @@ from urdaten.places.tagger import acts as tagger
 from urdaten.places.tagger.wire import JobShown
 from urdaten.places.team.acts import Project
 from urdaten.places.team.wire import Id, Lead, OfProject, Shown
-from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 from urdaten.platform.jobs import read_jobs, stop_job
 from urdaten.platform.web import Db
@@ -72,7 +71,7 @@ def _figures(db: Session, project: Project) -> ProjectFigures:
     return ProjectFigures(
         types=len(types.list_types(db, project.id)),
         scheme=types.scheme_version(db, project.id),
-        texts=texts.count_texts(db, project.id),
+        texts=share.texts,
         signed=share.signed,
         sentences=share.sentences,
         lists=len(held),

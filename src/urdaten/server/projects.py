@@ -16,7 +16,6 @@ from urdaten.places.desk import acts as desk
 from urdaten.places.team import acts as team
 from urdaten.places.team.routes import shown
 from urdaten.places.team.wire import Name, OfProject, ProjectShown, Wire
-from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 from urdaten.platform.web import Db, Me
 
@@ -55,7 +54,7 @@ def projects(me: Me, db: Db) -> list[ProjectListed]:
         listed.append(
             ProjectListed(
                 **shown(one).model_dump(),
-                texts=texts.count_texts(db, one.project.id),
+                texts=share.texts,
                 sentences=share.sentences,
                 signed=share.signed,
                 changed_at=share.changed_at or one.project.created_at,

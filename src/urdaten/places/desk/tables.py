@@ -50,6 +50,22 @@ class AnnotationRow(Base):
     scheme: Mapped[int]
 
 
+class TallyRow(Base):
+    """A part of how far gold has come in a text; see acts.tallying."""
+
+    __tablename__ = "tally"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), index=True)
+    text_id: Mapped[int] = mapped_column(ForeignKey("text.id", ondelete="CASCADE"), index=True)
+    # Signed sentences, and how many of those have no span.
+    signed: Mapped[int]
+    empty: Mapped[int]
+    # Sentences with a question to the lead that has no answer.
+    asked: Mapped[int]
+    spans: Mapped[int]
+
+
 class SpanRow(Base):
     """A span: half-open code points in the body of its sentence's text."""
 

@@ -9,7 +9,20 @@ from dataclasses import asdict, dataclass
 from datetime import date
 from functools import lru_cache
 
-from sqlalchemy import Select, Subquery, bindparam, delete, func, select, tuple_
+from sqlalchemy import (
+    ARRAY,
+    BindParameter,
+    Select,
+    String,
+    Subquery,
+    any_,
+    cast,
+    delete,
+    func,
+    select,
+    tuple_,
+    update,
+)
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span
@@ -102,11 +115,11 @@ def add_texts(db: Session, project: Project, drafts: Sequence[tuple[TextDraft, s
     project_id = project.id
     last = db.scalar(select(func.max(TextRow.position)).where(TextRow.project_id == project_id))
     position = 0 if last is None else last + 1
+    digests = [hashlib.sha256(body.encode()).hexdigest() for _, body in drafts]
+    same = select(TextRow.body_digest, TextRow.title).where(TextRow.project_id == project_id)
     held = {
-        row.body_digest: row.title
-        for row in db.execute(
-            select(TextRow.body_digest, TextRow.title).where(TextRow.project_id == project_id)
-        )
+        digest: title
+        for digest, title in db.execute(same.where(TextRow.body_digest == any_(cast(digests, ARRAY(String)))))
     }
     rows: list[TextRow] = []
     for draft, body in drafts:
@@ -115,10 +128,9 @@ def add_texts(db: Session, project: Project, drafts: Sequence[tuple[TextDraft, s
     analyses = analyse_many(
         [body for _, body in drafts], project.language, abbreviations=project.abbreviations
     )
-    for (draft, body), analysis in zip(drafts, analyses, strict=True):
+    for (draft, body), digest, analysis in zip(drafts, digests, analyses, strict=True):
         if not len(analysis):
             raise BadInput("The body holds no words.", field="body")
-        digest = hashlib.sha256(body.encode()).hexdigest()
         if digest in held:
             raise Clash(f"This very text is already here as “{held[digest]}”.", field="body")
         held[digest] = draft.title
@@ -132,6 +144,7 @@ def add_texts(db: Session, project: Project, drafts: Sequence[tuple[TextDraft, s
                 dated=draft.dated,
                 split=draft.split,
                 position=position,
+                sentences=len(analysis.sentence_bounds()),
             )
         )
         position += 1
@@ -172,12 +185,20 @@ def split_again(db: Session, project: Project, untouched: Callable[[], Collectio
     if changed:
         db.execute(delete(SentenceRow).where(SentenceRow.text_id.in_(changed)))
         _add_sentences(db, rows)
+        count_sentences_anew(db, project.id)
         bump(db, project.id, PLACE)
     return len(changed)
 
 
 def _add_sentences(db: Session, rows: Iterable[tuple[int, int, int, int]]) -> None:
     copy_rows(db, "sentence", ("text_id", "number", "start", "end"), rows)
+
+
+def count_sentences_anew(db: Session, project_id: int) -> None:
+    """Note how many sentences each text has, after they came by another way than `add_texts`."""
+    count = select(func.count()).where(SentenceRow.text_id == TextRow.id).scalar_subquery()
+    counted = update(TextRow).where(TextRow.project_id == project_id, TextRow.sentences != count)
+    db.execute(counted.values(sentences=count).execution_options(synchronize_session=False))
 
 
 def _own(db: Session, project_id: int, text_id: int, *, to_change: bool = False) -> TextRow:
@@ -344,7 +365,7 @@ def sentences_by_text(
     return [(_text(text), found[text.id]) for text in db.scalars(holders)]
 
 
-def sentence_index(project_id: int) -> Subquery:
+def sentence_index(project_id: int | BindParameter[int]) -> Subquery:
     """For joins by other places: every sentence of a project.
 
     Columns: id, text_id, number in its text, position of its text, split.
@@ -358,10 +379,9 @@ def sentence_index(project_id: int) -> Subquery:
 
 
 def text_index(project_id: int) -> Subquery:
-    """For joins by other places: columns id, title and position of every text of a project."""
-    return (
-        select(TextRow.id, TextRow.title, TextRow.position).where(TextRow.project_id == project_id).subquery()
-    )
+    """For joins by other places: columns id, title, position, split and sentences of every text of a project."""
+    columns = (TextRow.id, TextRow.title, TextRow.position, TextRow.split, TextRow.sentences)
+    return select(*columns).where(TextRow.project_id == project_id).subquery()
 
 
 def sentences_there(db: Session, project_id: int, sentence_ids: Iterable[int]) -> set[int]:
@@ -370,45 +390,43 @@ def sentences_there(db: Session, project_id: int, sentence_ids: Iterable[int]) -
     return set(db.scalars(query.where(TextRow.project_id == project_id, among(SentenceRow.id, sentence_ids))))
 
 
-def count_all_sentences(db: Session, project_id: int) -> int:
-    query = select(func.count(SentenceRow.id)).join(TextRow, TextRow.id == SentenceRow.text_id)
-    return db.scalar(query.where(TextRow.project_id == project_id)) or 0
+def sizes(db: Session, project_ids: Iterable[int]) -> dict[int, tuple[int, int]]:
+    """How many texts and sentences each project has; empty ones are absent."""
+    query = select(TextRow.project_id, func.count(), func.sum(TextRow.sentences)).where(
+        among(TextRow.project_id, project_ids)
+    )
+    return {number: (count, total) for number, count, total in db.execute(query.group_by(TextRow.project_id))}
 
 
 def read_sentence(db: Session, project_id: int, sentence_id: int) -> tuple[Text, Sentence]:
     """A sentence with its text. Raises NotFound."""
     row = db.get(SentenceRow, sentence_id)
     if row is None:
-        raise _no_sentence(sentence_id)
+        raise no_sentence(sentence_id)
     return read_text(db, project_id, row.text_id), _sentence(row)
 
 
-def _no_sentence(sentence_id: int) -> NotFound:
+def no_sentence(sentence_id: int) -> NotFound:
+    """What is said of a sentence that is not there."""
     return NotFound(f"There is no sentence {sentence_id}; its text may have been removed.")
 
 
-# Made once: every act asks it.
-_ALONE = (
-    select(
-        SentenceRow.id,
-        SentenceRow.text_id,
-        SentenceRow.number,
-        SentenceRow.start,
-        SentenceRow.end,
-        func.substr(TextRow.body, SentenceRow.start + 1, SentenceRow.end - SentenceRow.start),
+def sentence_alone(sentence_id: BindParameter[int], project_id: BindParameter[int]) -> Subquery:
+    """For queries: columns id, text_id, number, start, end and words of a sentence, if the project has it."""
+    words = func.substr(TextRow.body, SentenceRow.start + 1, SentenceRow.end - SentenceRow.start)
+    return (
+        select(
+            SentenceRow.id,
+            SentenceRow.text_id,
+            SentenceRow.number,
+            SentenceRow.start,
+            SentenceRow.end,
+            words.label("words"),
+        )
+        .join(TextRow, TextRow.id == SentenceRow.text_id)
+        .where(SentenceRow.id == sentence_id, TextRow.project_id == project_id)
+        .subquery()
     )
-    .join(TextRow, TextRow.id == SentenceRow.text_id)
-    .where(SentenceRow.id == bindparam("sentence"), TextRow.project_id == bindparam("project"))
-)
-
-
-def read_sentence_alone(db: Session, project_id: int, sentence_id: int) -> tuple[Sentence, str]:
-    """A sentence and its words, as they are in the database now; the rest of its text is not read. Raises NotFound."""
-    found = db.execute(_ALONE, {"sentence": sentence_id, "project": project_id}).first()
-    if found is None:
-        raise _no_sentence(sentence_id)
-    number, text_id, at, start, end, words = found
-    return Sentence(id=number, text_id=text_id, number=at, start=start, end=end), words
 
 
 @lru_cache(maxsize=4096)

@@ -17,8 +17,16 @@ class TextRow(Base, Stamped):
     __table_args__ = (
         UniqueConstraint("project_id", "body_digest"),
         Index("ix_text_reading_order", "project_id", "position", "id"),
-        Index("ix_text_project_id_split", "project_id", "split"),
+        # With what the figures sum up, so that they need not read bodies for it.
+        Index("ix_text_project_id_split", "project_id", "split", "id", postgresql_include=["sentences"]),
         Index("ix_text_project_id_group", "project_id", "group"),
+        Index(
+            "ix_text_words",
+            "title",
+            "body",
+            postgresql_using="gin",
+            postgresql_ops={"title": "gin_trgm_ops", "body": "gin_trgm_ops"},
+        ),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -30,6 +38,8 @@ class TextRow(Base, Stamped):
     dated: Mapped[date | None]
     split: Mapped[str]
     position: Mapped[int]
+    # How many it has.
+    sentences: Mapped[int]
     # Rises with every change, so that nobody overwrites what they have not seen.
     version: Mapped[int] = mapped_column(default=1)
 

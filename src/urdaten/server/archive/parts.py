@@ -188,7 +188,8 @@ _LIST = (
         name="texts",
         table=_table("text"),
         columns=("title", "body", "group", "dated", "split", "position", "version", "created_at"),
-        computes={"body_digest": _digest},
+        # How many sentences it has is counted when those have come too.
+        computes={"body_digest": _digest, "sentences": lambda _: 0},
     ),
     Part(
         name="sentences",

@@ -11,7 +11,9 @@ from sqlalchemy.orm import Session
 
 from urdaten.core.tagger import from_bytes
 from urdaten.errors import BadFile, BadInput
+from urdaten.places.desk import acts as desk
 from urdaten.places.team import acts as team
+from urdaten.places.texts import acts as texts
 from urdaten.platform.accounts import check_new, create_account, folded_login, people
 from urdaten.platform.database import count_anew
 from urdaten.server.archive.checks import Checks
@@ -57,6 +59,8 @@ def import_project(
         report(i + 1, len(PARTS))
     reader.read_type_links()
     reader.checks.at_the_end()
+    texts.count_sentences_anew(db, project.id)
+    desk.tally_anew(db, project.id)
     count_anew(db, *(part.table.name for part in PARTS.values()))
     db.expire_all()
     return team.project_by_id(db, project.id)

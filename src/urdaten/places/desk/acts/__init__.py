@@ -64,6 +64,7 @@ from urdaten.places.desk.acts.rounds import (
 )
 from urdaten.places.desk.acts.scheme import MERGE, RETIRE
 from urdaten.places.desk.acts.storing import PLACE, Step
+from urdaten.places.desk.acts.tallying import tally_anew
 from urdaten.places.desk.acts.travelling import Travelled, redo, undo
 
 __all__ = [
@@ -136,6 +137,7 @@ __all__ = [
     "standings",
     "states_of",
     "tallies",
+    "tally_anew",
     "texts_of_round",
     "undo",
     "untouched_texts",

@@ -8,13 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import (
-    ARRAY,
-    ColumnElement,
-    Integer,
     ScalarSelect,
-    Select,
-    any_,
-    bindparam,
     func,
     select,
 )
@@ -52,83 +46,57 @@ def _listed(table: type[SpanRow | TurnedDownRow]) -> ScalarSelect[Any]:
     return select(func.jsonb_agg(one)).where(table.annotation_id == AnnotationRow.id).scalar_subquery()
 
 
-def _states(*which: ColumnElement[bool]) -> Select[Any]:
-    return (
-        select(
-            AnnotationRow.sentence_id,
-            LayerRow.project_id,
-            AnnotationRow.state,
-            AnnotationRow.version,
-            AnnotationRow.signed_by,
-            AnnotationRow.signed_at,
-            QuestionRow.words,
-            QuestionRow.answer,
-            _listed(SpanRow),
-            _listed(TurnedDownRow),
-        )
-        .join(LayerRow, LayerRow.id == AnnotationRow.layer_id)
-        .outerjoin(QuestionRow, QuestionRow.annotation_id == AnnotationRow.id)
-        .where(*which)
+# What is read of an annotation, with its question joined to it; `annotation_from` takes these.
+STANDING = (
+    AnnotationRow.state,
+    AnnotationRow.version,
+    AnnotationRow.signed_by,
+    AnnotationRow.signed_at,
+    QuestionRow.words,
+    QuestionRow.answer,
+    _listed(SpanRow),
+    _listed(TurnedDownRow),
+)
+
+
+def annotation_from(values: Sequence[Any], codes: Mapping[int, str]) -> Annotation:
+    """From the values of STANDING, under these codes of the types."""
+    state, version, signed_by, signed_at, words, answer, spans, turned_down = values
+
+    def read(listed: list[list[int]] | None) -> tuple[Span, ...]:
+        return tuple(sorted(Span(a, b, codes[kind], "gold") for a, b, kind in listed or ()))
+
+    return Annotation(
+        state=state,
+        version=version,
+        spans=read(spans),
+        turned_down=read(turned_down),
+        question=words or "",
+        answer=answer or "",
+        signed_by=signed_by,
+        signed_at=signed_at,
     )
 
 
-# Made once: every act asks one of them. All that stands comes in one statement, so that it agrees with itself.
-_THESE = AnnotationRow.sentence_id == any_(bindparam("sentences", type_=ARRAY(Integer)))
-_OF_LAYER = AnnotationRow.layer_id == bindparam("layer")
-_GOLD_STATES = _states(_THESE, in_layer(None))
-_LAYER_STATES = _states(_THESE, _OF_LAYER)
-# The database plans this one once and for all, where it plans anew for every list of numbers.
-_STATE = _states(AnnotationRow.sentence_id == bindparam("sentence"), _OF_LAYER)
-
-
-def states_of(
-    db: Session,
-    sentence_ids: Iterable[int],
-    layer: int | None = None,
-    codes: Mapping[int, str] | None = None,
-) -> dict[int, Annotation]:
-    """What stands in each sentence, in gold unless another layer is named; untouched ones are absent.
-
-    codes: the scheme's `type_codes`, from whoever has them at hand.
-    """
-    asked = {"sentences": list(sentence_ids), "layer": layer}
-    rows = db.execute(_GOLD_STATES if layer is None else _LAYER_STATES, asked).all()
-    return _read(db, rows, codes)
-
-
-def _read(db: Session, rows: Sequence[Any], codes: Mapping[int, str] | None) -> dict[int, Annotation]:
+def states_of(db: Session, sentence_ids: Iterable[int], layer: int | None = None) -> dict[int, Annotation]:
+    """What stands in each sentence, in gold unless another layer is named; untouched ones are absent."""
+    # All that stands comes in one statement, so that it agrees with itself.
+    query = (
+        select(AnnotationRow.sentence_id, LayerRow.project_id, *STANDING)
+        .join(LayerRow, LayerRow.id == AnnotationRow.layer_id)
+        .outerjoin(QuestionRow, QuestionRow.annotation_id == AnnotationRow.id)
+        .where(among(AnnotationRow.sentence_id, sentence_ids), in_layer(layer))
+    )
+    rows = db.execute(query).all()
     if not rows:
         return {}
-    present = types.type_codes(db, rows[0][1]) if codes is None else codes
-
-    def read(listed: list[list[int]] | None) -> tuple[Span, ...]:
-        return tuple(sorted(Span(a, b, present[kind], "gold") for a, b, kind in listed or ()))
-
-    return {
-        sentence: Annotation(
-            state=state,
-            version=version,
-            spans=read(spans),
-            turned_down=read(turned_down),
-            question=words or "",
-            answer=answer or "",
-            signed_by=signed_by,
-            signed_at=signed_at,
-        )
-        for sentence, _, state, version, signed_by, signed_at, words, answer, spans, turned_down in rows
-    }
+    codes = types.type_codes(db, rows[0][1])
+    return {sentence: annotation_from(standing, codes) for sentence, _, *standing in rows}
 
 
-def annotation_of(
-    db: Session, sentence_id: int, layer: int | None = None, codes: Mapping[int, str] | None = None
-) -> Annotation:
+def annotation_of(db: Session, sentence_id: int, layer: int | None = None) -> Annotation:
     """As `states_of`, of one sentence."""
-    if layer is None:
-        found = states_of(db, [sentence_id], codes=codes)
-    else:
-        asked = {"sentence": sentence_id, "layer": layer}
-        found = _read(db, db.execute(_STATE, asked).all(), codes)
-    return found.get(sentence_id, Annotation())
+    return states_of(db, [sentence_id], layer).get(sentence_id, Annotation())
 
 
 def signed_versions(db: Session, project_id: int, splits: Sequence[str]) -> dict[int, int]:

@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from uuid import UUID
 
-from sqlalchemy import bindparam, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Overlap, Span, check_span
 from urdaten.errors import BadInput, BadSpan, Clash, StaleWrite
-from urdaten.places.desk.acts.annotation import DRAFT, SIGNED, UNTOUCHED, Annotation, annotation_of, as_json
+from urdaten.places.desk.acts.annotation import DRAFT, SIGNED, UNTOUCHED, Annotation, as_json
 from urdaten.places.desk.acts.history import last_hand
-from urdaten.places.desk.acts.layers import gold_layer
+from urdaten.places.desk.acts.sight import Sight, see
 from urdaten.places.desk.acts.storing import Step, check_overlap, lock, log, store
 from urdaten.places.desk.tables import ActRow, VerdictRow
-from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 
 # Kinds of acts by what they carry: spans; spans and a signing; nothing; a question; an answer.
@@ -146,15 +144,7 @@ def _checked(words: str, field: str) -> str:
     return words
 
 
-def _check(
-    db: Session,
-    project_id: int,
-    sentence: texts.Sentence,
-    words: str,
-    act: Act,
-    overlap: Overlap,
-    present: Mapping[int, str],
-) -> Act:
+def _check(db: Session, project_id: int, seen: Sight, act: Act, overlap: Overlap) -> Act:
     """The act under the scheme's present codes. Raises BadInput, BadSpan."""
     if not isinstance(act, Marks):
         return act
@@ -165,6 +155,7 @@ def _check(
     every = [*act.spans, *act.turned_down, *(verdict.span for verdict in act.verdicts)]
     if not every:
         return act
+    present, sentence = seen.codes, seen.sentence
     numbers = types.numbers_among(db, project_id, present, {span.type for span in every})
 
     def now(span: Span) -> Span:
@@ -184,7 +175,7 @@ def _check(
                 start=span.start,
                 end=span.end,
             )
-        check_span(span.start, span.end, words, sentence.start)
+        check_span(span.start, span.end, seen.words, sentence.start)
     for spans in (act.spans, act.turned_down):
         if len(set(spans)) < len(spans):
             raise BadInput("One and the same span stands there twice.", field="spans")
@@ -202,13 +193,11 @@ def annotate(
     """
     overlap = lock(db, project_id, [sentence_id])
     # Under the lock, so that its text is neither split anew nor removed meanwhile.
-    sentence, words = texts.read_sentence_alone(db, project_id, sentence_id)
-    layer = gold_layer(db, project_id) if layer is None else layer
-    codes = types.type_codes(db, project_id)
-    now = annotation_of(db, sentence_id, layer, codes)
-    if act.token is not None and is_done(db, project_id, account_id, act.token, sentence_id):
+    seen = see(db, project_id, sentence_id, layer=layer, token=act.token)
+    layer, codes, now = seen.layer, seen.codes, seen.now
+    if _is_same(seen.done, account_id, sentence_id):
         return now
-    act = _check(db, project_id, sentence, words, act, overlap, codes)
+    act = _check(db, project_id, seen, act, overlap)
     after = act.after(now, account_id)
     if act.version != now.version:
         raise StaleWrite(
@@ -237,20 +226,19 @@ def annotate(
     return stored
 
 
-def is_done(
-    db: Session, project_id: int, account_id: int | None, token: UUID, sentence_id: int | None = None
+def is_done(db: Session, project_id: int, account_id: int | None, token: UUID) -> bool:
+    """Has the act of this name been done? Raises Clash when it was somebody else's."""
+    query = select(ActRow.account_id, ActRow.sentence_id)
+    found = db.execute(query.where(ActRow.project_id == project_id, ActRow.token == token)).first()
+    return _is_same(None if found is None else (found[0], found[1]), account_id)
+
+
+def _is_same(
+    done: tuple[int | None, int] | None, account_id: int | None, sentence_id: int | None = None
 ) -> bool:
-    """Has the act of this name been done? Raises Clash when it was somebody else's, or on another sentence."""
-    sent = db.execute(_SENT, {"project": project_id, "token": token}).first()
-    if sent is None:
+    if done is None:
         return False
-    by, where = sent
+    by, where = done
     if by != account_id or sentence_id not in (None, where):
         raise Clash("Another act has this name already; send yours under a new one.", field="token")
     return True
-
-
-# Made once: every act asks it.
-_SENT = select(ActRow.account_id, ActRow.sentence_id).where(
-    ActRow.project_id == bindparam("project"), ActRow.token == bindparam("token")
-)

@@ -8,7 +8,7 @@ from datetime import datetime
 from itertools import pairwise
 from statistics import mean
 
-from sqlalchemy import BigInteger, ColumnElement, Subquery, Text, cast, func, select
+from sqlalchemy import ARRAY, BigInteger, ColumnElement, Integer, Subquery, Text, cast, func, select
 from sqlalchemy.orm import Session, aliased
 
 from urdaten.core.spans import Overlap
@@ -19,13 +19,14 @@ from urdaten.places.desk.tables import (
     ActRow,
     AnnotationRow,
     LayerRow,
-    QuestionRow,
     RoundRow,
     RoundTextRow,
     SpanRow,
+    TallyRow,
     VerdictRow,
 )
 from urdaten.places.texts import acts as texts
+from urdaten.platform.database import among
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -94,38 +95,24 @@ def overlapping_sentences(db: Session, project_id: int, overlap: Overlap) -> int
     return db.scalar(query) or 0
 
 
-def _gold_at(project_id: int, index: Subquery) -> ColumnElement[bool]:
-    """For joins: what gold has in a sentence of the index."""
-    return (AnnotationRow.sentence_id == index.c.id) & (AnnotationRow.layer_id == gold_of(project_id))
+def _summed(name: str) -> ColumnElement[int]:
+    return func.coalesce(func.sum(getattr(TallyRow, name)), 0)
 
 
 def tallies(db: Session, project_id: int, text_ids: Sequence[int]) -> dict[int, Tally]:
     """Figures of each text."""
-    index = texts.sentence_index(project_id)
-    signed: ColumnElement[int] = func.count().filter(AnnotationRow.state == SIGNED)
+    index = texts.text_index(project_id)
     query = (
-        select(index.c.text_id, func.count(), signed)
-        .outerjoin(AnnotationRow, _gold_at(project_id, index))
-        .where(index.c.text_id.in_(text_ids))
-        .group_by(index.c.text_id)
+        select(index.c.id, index.c.sentences, _summed("signed"), _summed("spans"))
+        .outerjoin(TallyRow, TallyRow.text_id == index.c.id)
+        .where(among(index.c.id, text_ids))
+        .group_by(index.c.id, index.c.sentences)
     )
-    counted = {text_id: (count, done) for text_id, count, done in db.execute(query)}
-    span_query = (
-        select(index.c.text_id, func.count())
-        .join(AnnotationRow, _gold_at(project_id, index))
-        .join(SpanRow, SpanRow.annotation_id == AnnotationRow.id)
-        .where(index.c.text_id.in_(text_ids))
-        .group_by(index.c.text_id)
-    )
-    spans = {text_id: count for text_id, count in db.execute(span_query)}
-    return {
-        text_id: Tally(
-            sentences=counted.get(text_id, (0, 0))[0],
-            signed=counted.get(text_id, (0, 0))[1],
-            spans=spans.get(text_id, 0),
-        )
-        for text_id in text_ids
+    found = {
+        number: Tally(sentences=count, signed=signed, spans=spans)
+        for number, count, signed, spans in db.execute(query)
     }
+    return {number: found.get(number, Tally(sentences=0, signed=0, spans=0)) for number in text_ids}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -148,62 +135,64 @@ class Progress(Counts):
     first_open: int | None
 
 
-def _standings(project_id: int) -> Subquery:
-    """Every sentence with its place and columns signed, marked and asked."""
-    index = texts.sentence_index(project_id)
-    marked = select(SpanRow.id).where(SpanRow.annotation_id == AnnotationRow.id).exists()
-    return (
-        select(
-            index,
-            (func.coalesce(AnnotationRow.state, "") == SIGNED).label("signed"),
-            marked.label("marked"),
-            ((func.coalesce(QuestionRow.words, "") != "") & (QuestionRow.answer == "")).label("asked"),
-        )
-        .outerjoin_from(index, AnnotationRow, _gold_at(project_id, index))
-        .outerjoin(QuestionRow, QuestionRow.annotation_id == AnnotationRow.id)
-        .subquery()
-    )
-
-
-_Count = ColumnElement[int]
-
-
-def _counted(row: Subquery) -> tuple[_Count, _Count, _Count, _Count]:
-    return (
-        func.count(row.c.id),
-        func.count(row.c.id).filter(row.c.signed),
-        func.count(row.c.id).filter(row.c.signed & ~row.c.marked),
-        func.count(row.c.id).filter(row.c.asked),
-    )
-
-
 def progress(db: Session, project_id: int, split: str = "", round_id: int | None = None) -> Progress:
     """Progress over all sentences, or over those of one split, one round, or both."""
-    row = _standings(project_id)
-    wanted = [row.c.split == split] if split else []
+    index = texts.text_index(project_id)
+    wanted = [index.c.split == split] if split else []
     if round_id is not None:
         own = select(RoundTextRow.text_id).where(RoundTextRow.round_id == round_id)
-        wanted.append(row.c.text_id.in_(own))
-    total, signed, empty, asked = db.execute(select(*_counted(row)).where(*wanted)).one()
-    first = select(row.c.id).where(~row.c.signed, *wanted)
-    first = first.order_by(row.c.position, row.c.text_id, row.c.number).limit(1)
-    return Progress(total=total, signed=signed, empty=empty, asked=asked, first_open=db.scalar(first))
+        wanted.append(index.c.id.in_(own))
+    total = db.scalar(select(func.coalesce(func.sum(index.c.sentences), 0)).where(*wanted)) or 0
+    counted = select(_summed("signed"), _summed("empty"), _summed("asked"))
+    signed, empty, asked = db.execute(
+        counted.select_from(TallyRow).join(index, index.c.id == TallyRow.text_id).where(*wanted)
+        if wanted
+        else counted.where(TallyRow.project_id == project_id)
+    ).one()
+    first = _first_open(db, project_id, index, wanted) if signed < total else None
+    return Progress(total=total, signed=signed, empty=empty, asked=asked, first_open=first)
+
+
+def _first_open(
+    db: Session, project_id: int, index: Subquery, wanted: Sequence[ColumnElement[bool]]
+) -> int | None:
+    done = select(_summed("signed")).where(TallyRow.text_id == index.c.id).scalar_subquery()
+    unfinished = select(index.c.id).where(index.c.sentences > done, *wanted)
+    text = db.scalar(unfinished.order_by(index.c.position, index.c.id).limit(1))
+    if text is None:
+        return None
+    held = texts.sentences_of(db, [text])[text]
+    query = select(AnnotationRow.sentence_id).where(
+        among(AnnotationRow.sentence_id, [sentence.id for sentence in held]),
+        AnnotationRow.layer_id == gold_of(project_id),
+        AnnotationRow.state == SIGNED,
+    )
+    signed = set(db.scalars(query))
+    return next((sentence.id for sentence in held if sentence.id not in signed), None)
 
 
 def progress_by_round(db: Session, project_id: int) -> dict[int, Counts]:
     """How far each round has come."""
-    row = _standings(project_id)
-    query = (
-        select(RoundRow.id, *_counted(row))
-        .outerjoin(RoundTextRow, RoundTextRow.round_id == RoundRow.id)
-        .outerjoin(row, row.c.text_id == RoundTextRow.text_id)
-        .where(RoundRow.project_id == project_id)
-        .group_by(RoundRow.id)
+    index = texts.text_index(project_id)
+    rounds = select(RoundRow.id).where(RoundRow.project_id == project_id)
+    sums = (
+        select(RoundTextRow.round_id, func.sum(index.c.sentences))
+        .join(index, index.c.id == RoundTextRow.text_id)
+        .group_by(RoundTextRow.round_id)
     )
-    return {
-        number: Counts(total=total, signed=signed, empty=empty, asked=asked)
-        for number, total, signed, empty, asked in db.execute(query)
-    }
+    totals = {number: total for number, total in db.execute(sums)}
+    query = (
+        select(RoundTextRow.round_id, _summed("signed"), _summed("empty"), _summed("asked"))
+        .join(TallyRow, TallyRow.text_id == RoundTextRow.text_id)
+        .where(TallyRow.project_id == project_id)
+        .group_by(RoundTextRow.round_id)
+    )
+    counted = {number: counts for number, *counts in db.execute(query)}
+    found = {}
+    for number in db.scalars(rounds):
+        signed, empty, asked = counted.get(number, (0, 0, 0))
+        found[number] = Counts(total=totals.get(number, 0), signed=signed, empty=empty, asked=asked)
+    return found
 
 
 # Acts of these standings have not been undone.
@@ -296,8 +285,9 @@ def sentences_changed_since(db: Session, project_id: int, act_id: int, splits: S
 
 @dataclass(frozen=True, kw_only=True)
 class Share:
-    """How far a project has come, and when somebody last did something in it."""
+    """How large a project is, how far it has come, and when somebody last did something in it."""
 
+    texts: int = 0
     sentences: int = 0
     signed: int = 0
     changed_at: datetime | None = None
@@ -305,15 +295,21 @@ class Share:
 
 def shares(db: Session, project_ids: Sequence[int]) -> dict[int, Share]:
     """Of each project."""
-    found: dict[int, Share] = {}
-    for number in project_ids:
-        signed = select(func.count()).where(
-            AnnotationRow.layer_id == gold_of(number), AnnotationRow.state == SIGNED
+    sizes = texts.sizes(db, project_ids)
+    query = select(TallyRow.project_id, func.sum(TallyRow.signed)).where(
+        among(TallyRow.project_id, project_ids)
+    )
+    signed = {number: count for number, count in db.execute(query.group_by(TallyRow.project_id))}
+    # The newest act of each is looked up in the index; grouping would read all of them.
+    asked = func.unnest(cast(list(project_ids), ARRAY(Integer))).column_valued("asked")
+    newest = select(func.max(ActRow.created_at)).where(ActRow.project_id == asked).scalar_subquery()
+    changed = {number: at for number, at in db.execute(select(asked, newest))}
+    return {
+        number: Share(
+            texts=sizes.get(number, (0, 0))[0],
+            sentences=sizes.get(number, (0, 0))[1],
+            signed=signed.get(number, 0),
+            changed_at=changed.get(number),
         )
-        changed = select(func.max(ActRow.created_at)).where(ActRow.project_id == number)
-        found[number] = Share(
-            sentences=texts.count_all_sentences(db, number),
-            signed=db.scalar(signed) or 0,
-            changed_at=db.scalar(changed),
-        )
-    return found
+        for number in project_ids
+    }

@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
-from typing import Any, cast
+from typing import cast
 from uuid import UUID
 
 from sqlalchemy import (
     ARRAY,
     DateTime,
     Integer,
-    TableValuedAlias,
     Text,
     Uuid,
     bindparam,
@@ -23,15 +22,15 @@ from sqlalchemy import (
 )
 from sqlalchemy.dialects.postgresql import JSONB, insert
 from sqlalchemy.orm import Session
-from sqlalchemy.types import TypeEngine
 
 from urdaten.core.spans import Overlap, Span, forbidden_pairs
 from urdaten.errors import BadSpan
 from urdaten.places.desk.acts.annotation import Annotation, as_json
+from urdaten.places.desk.acts.tallying import tally
 from urdaten.places.desk.tables import ActRow, AnnotationRow, QuestionRow, SpanRow, TurnedDownRow
 from urdaten.places.team import acts as team
 from urdaten.places.types import acts as types
-from urdaten.platform.database import table_of
+from urdaten.platform.database import columns_of, table_of
 from urdaten.platform.revisions import bump
 
 PLACE = "desk"
@@ -110,6 +109,7 @@ def store(
         if (step.before.question, step.before.answer) != (step.after.question, step.after.answer):
             _store_question(db, numbers[i], account_id, step.after)
     db.flush()
+    tally(db, project_id, layer, steps)
     bump(db, project_id, PLACE)
     return stored
 
@@ -147,16 +147,10 @@ class _Listed:
             self.kinds.append(kinds[span.type])
 
 
-def _columns(**columns: TypeEngine[Any]) -> TableValuedAlias:
-    """Parameters that hold arrays of one length, as a table."""
-    arrays = [bindparam(name, type_=ARRAY(kind)) for name, kind in columns.items()]
-    return func.unnest(*arrays).table_valued(*columns).render_derived()
-
-
 # Made once: every act asks some of them.
 _ANNOTATION, _ACT = table_of(AnnotationRow), table_of(ActRow)
 _OF_SPANS = {row: table_of(row) for row in (SpanRow, TurnedDownRow)}
-_LISTED = _columns(annotations=Integer(), starts=Integer(), ends=Integer(), kinds=Integer())
+_LISTED = columns_of(annotations=Integer(), starts=Integer(), ends=Integer(), kinds=Integer())
 _REMOVE = {
     row: delete(table).where(
         table.c.annotation_id == _LISTED.c.annotations,
@@ -170,7 +164,7 @@ _ADD = {
     row: insert(table).from_select(["annotation_id", "start", "end", "type_id"], select(*_LISTED.c))
     for row, table in _OF_SPANS.items()
 }
-_STANDING = _columns(
+_STANDING = columns_of(
     sentences=Integer(), states=Text(), versions=Integer(), signers=Integer(), moments=DateTime(timezone=True)
 )
 _NEW = insert(_ANNOTATION).from_select(
@@ -245,7 +239,7 @@ def log(
 
 
 # Its parameters are named unlike columns, or the update beside it would set those.
-_LOGGED = _columns(sentences=Integer(), befores=JSONB(), afters=JSONB(), tokens=Uuid())
+_LOGGED = columns_of(sentences=Integer(), befores=JSONB(), afters=JSONB(), tokens=Uuid())
 _LOG = (
     insert(_ACT)
     .from_select(

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import BindParameter, ColumnElement, bindparam, func, select
+from sqlalchemy import BindParameter, ColumnElement, ScalarSelect, bindparam, func, select
+from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.orm import Session
 
 from urdaten.errors import BadInput, NotFound
@@ -79,6 +81,17 @@ _CODES = (
 def type_codes(db: Session, project_id: int) -> dict[int, str]:
     """Code of each type of the scheme by its number, in the scheme's order."""
     return {number: code for number, code in db.execute(_CODES, {"project": project_id})}
+
+
+def codes_of(project_id: int | BindParameter[int]) -> ScalarSelect[Any]:
+    """For queries: `type_codes` as a JSON array of [number, code]."""
+    one = func.jsonb_build_array(EntityTypeRow.id, EntityTypeRow.code)
+    ordered = aggregate_order_by(one, EntityTypeRow.position, EntityTypeRow.id)
+    return (
+        select(func.jsonb_agg(ordered))
+        .where(EntityTypeRow.project_id == project_id, EntityTypeRow.retired_at.is_(None))
+        .scalar_subquery()
+    )
 
 
 def present_codes(db: Session, project_id: int) -> dict[int, str]:
