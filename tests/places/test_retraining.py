@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import threading
 from typing import Any
 
 from acting import act
 from conftest import Api
+from urdaten.places.desk import acts as desk
+from urdaten.places.tagger import acts as tagger
+from urdaten.places.team import acts as team
+from urdaten.platform.database import transaction
 
 BODIES = [
     f"{name} is in. {name} sails." for name in ("Pellin", "Ketta", "Haldis", "Varrow", "Orlin", "Gannet")
@@ -91,3 +96,24 @@ def test_lead_alone_says_after_how_many(api: Api) -> None:
     assert api.put("/trainings/anew", {"after": -1}, expect=422)["field"] == "after"
     api.other("jo").put("/trainings/anew", {"after": 5}, expect=403)
     assert api.get("/trainings/anew")["after"] == 0
+
+
+def test_nobody_waits_for_another_while_it_is_far_from_due(api: Api) -> None:
+    items = fill(api)
+    api.put("/trainings/anew", {"after": 100}, expect=204)
+    done = threading.Event()
+
+    def sign_and_ask(number: int, meanwhile: threading.Thread | None = None) -> None:
+        with transaction(api.settings.database_url) as db:
+            wish = desk.Signing(kind="sign as empty", version=0, wanted=())
+            desk.annotate(db, 1, 1, number, wish)
+            assert tagger.retrain_if_due(db, team.project_by_id(db, 1), 1) is None
+            if meanwhile is not None:
+                meanwhile.start()
+                assert done.wait(20), "the other waited for the one who asked first"
+
+    def other() -> None:
+        sign_and_ask(items[1]["id"])
+        done.set()
+
+    sign_and_ask(items[0]["id"], threading.Thread(target=other))

@@ -174,6 +174,8 @@ def why_tagged(db: Session, project: Project, text: texts.Text, span: Span) -> E
 
 def troubles(db: Session, project: Project) -> dict[str, str]:
     """Rules that took too long on some text, with what was said."""
+    if not any(rule.on for rule in rules.read_rules(db, project.id)):
+        return {}
     evidence(db, project, texts.all_texts(db, project.id))
     return dict(_memory[project.id].troubles)
 
@@ -194,6 +196,9 @@ def gold_by_sentence(
 
 def finds_by_maker(db: Session, project: Project, source: str) -> dict[str, Finds]:
     """Figures of each list or rule, by name, over all texts but the quiet ones."""
+    makers = (lists.read_lists if source == "lists" else rules.read_rules)(db, project.id)
+    if not any(maker.on for maker in makers):
+        return {}
     numbers = revisions(db, project.id)
     before = _memory.get(project.id, _Memory()).counted.get(source)
     if before is not None and before[0] == numbers:

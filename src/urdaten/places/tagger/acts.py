@@ -26,6 +26,8 @@ from urdaten.platform.revisions import bump, revisions
 PLACE = "tagger"
 KEPT_AUTOMATIC = 3
 _RETRAIN_LOCK = 0x7A99E
+# So many signings may be on their way, unseen as yet, when somebody asks whether there were enough.
+_ABOUT_TO_SIGN = 24
 JOB = "training"
 
 
@@ -130,11 +132,15 @@ def retrain_if_due(db: Session, project: Project, account_id: int) -> Training |
 
     None when it is not due, or while a training is going on.
     """
-    if project.retrain_after == 0 or not types.list_types(db, project.id):
+    if project.retrain_after == 0:
         return None
-    # Two who sign in one moment begin one training.
+    if signings_since_training(db, project.id) < project.retrain_after - _ABOUT_TO_SIGN:
+        return None
+    # Two who sign in one moment begin one training. Nobody waits here while it is far from due.
     db.execute(select(func.pg_advisory_xact_lock(_RETRAIN_LOCK, project.id)))
-    if signings_since_training(db, project.id) < project.retrain_after:
+    if signings_since_training(db, project.id) < project.retrain_after or not types.list_types(
+        db, project.id
+    ):
         return None
     trainings = read_trainings(db, project.id)
     if any(is_live(training) for training in trainings):
