@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import asyncio
 import hashlib
 import io
 import json
+import threading
+import time
 import zipfile
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
+import httpx
 import pytest
 from hypothesis import HealthCheck, given
 from hypothesis import settings as hypothesis_settings
@@ -18,7 +23,7 @@ from hypothesis import strategies as st
 from sqlalchemy import text
 
 from acting import act
-from conftest import Api
+from conftest import ORIGIN, Api
 from urdaten.cli.command import app as command
 from urdaten.core.tagger import PRESETS
 from urdaten.errors import BadFile
@@ -28,6 +33,7 @@ from urdaten.places.team import acts as team
 from urdaten.platform.accounts import account_by_login
 from urdaten.platform.database import transaction
 from urdaten.platform.settings import Settings
+from urdaten.server import archive_routes
 from urdaten.server.archive import container, export_project, import_project
 
 Files = dict[str, bytes]
@@ -205,6 +211,98 @@ def test_over_the_web_and_back(full: Api) -> None:
     bad = full.request("POST", "/api/archives/import", content=answer.content[:5000])
     assert bad.status_code == 422
     assert "cut off" in bad.json()["detail"]
+
+
+def scope_of(api: Api, path: str, query: str) -> dict[str, Any]:
+    cookies = "; ".join(f"{name}={value}" for name, value in api.cookies.items())
+    headers = {"host": "urdaten.test", "origin": ORIGIN, "cookie": cookies}
+    return {
+        "type": "http",
+        "method": "POST",
+        "path": path,
+        "raw_path": path.encode(),
+        "query_string": query.encode(),
+        "headers": [(name.encode(), value.encode()) for name, value in headers.items()],
+        "http_version": "1.1",
+        "scheme": "https",
+        "server": ("urdaten.test", 443),
+        "client": ("127.0.0.1", 1),
+        "root_path": "",
+    }
+
+
+def test_how_far_it_is_can_be_asked_and_whoever_goes_away_stops_it(
+    full: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(archive_routes, "LOOK_S", 0.02)
+    archive, name = exported(full.settings), uuid4()
+    how_far = f"/api/archives/import/{name}"
+    assert full.request("GET", how_far).status_code == 404
+    goes_away, told, seen = asyncio.Event(), threading.Event(), []
+
+    def slowly(*given: Any, report: Callable[[int, int], None], **more: Any) -> team.Project:
+        def wait(done: int, total: int) -> None:
+            report(done, total)
+            seen.append((done, total))
+            if len(seen) == 5:
+                told.set()
+            if len(seen) >= 5:
+                time.sleep(0.1)
+
+        return import_project(*given, report=wait, **more)
+
+    monkeypatch.setattr(archive_routes, "import_project", slowly)
+    said: list[Any] = []
+
+    async def send_and_leave() -> None:
+        parts = iter([{"type": "http.request", "body": archive, "more_body": False}])
+
+        async def receive() -> Any:
+            for part in parts:
+                return part
+            await goes_away.wait()
+            return {"type": "http.disconnect"}
+
+        async def send(message: Any) -> None:
+            said.append(message)
+
+        scope = scope_of(full, "/api/archives/import", f"arrival={name}")
+        working = asyncio.create_task(full.app(scope, receive, send))
+        await asyncio.to_thread(told.wait, 60)
+        transport = httpx.ASGITransport(app=full.app)
+        async with httpx.AsyncClient(
+            transport=transport, base_url=ORIGIN, headers=full.headers, cookies=full.cookies
+        ) as client:
+            answer = await client.get(how_far)
+            again = await client.post("/api/archives/import", params={"arrival": str(name)}, content=b"")
+        assert answer.status_code == 200
+        assert 0 < answer.json()["done"] <= answer.json()["total"]
+        assert again.status_code == 409
+        goes_away.set()
+        await working
+
+    full.app.state.room = None
+    asyncio.run(send_and_leave())
+    assert said[0]["status"] == 409
+    assert len(seen) < 20, "it was stopped in the middle"
+    assert [done for done, _ in seen] == sorted(done for done, _ in seen)
+    full.app.state.room = None
+    assert full.request("GET", how_far).status_code == 404
+    assert [p["slug"] for p in full.request("GET", "/api/projects").json()] == ["tessmar"]
+
+
+def test_progress_ends_at_the_whole(full: Api) -> None:
+    told: list[tuple[int, int]] = []
+    with transaction(full.settings.database_url) as db:
+        import_project(
+            db,
+            io.BytesIO(exported(full.settings)),
+            account_by_login(db, "ines").id,
+            report=lambda done, total: told.append((done, total)),
+        )
+    assert len(told) > 20
+    # What is read at the end, links between types, is a few lines.
+    assert 0.99 < told[-1][0] / told[-1][1] <= 1
 
 
 def test_on_the_command_line_and_back(full: Api, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import socket
 import threading
 import time
@@ -75,6 +76,33 @@ def test_a_second_head_has_an_end_too(port: int) -> None:
         begun = time.monotonic()
         assert client.recv(100) == b""
         assert time.monotonic() - begun < 4
+
+
+def test_only_so_many_are_connected_at_a_time(port: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(patience, "HEAD_SECONDS", 30.0)
+    monkeypatch.setattr(patience, "MOST_CONNECTIONS", 2)
+    with connected(port) as first, connected(port) as second:
+        for client in (first, second):
+            client.sendall(HEAD + b"\r\n")
+            assert_served(client)
+        with connected(port) as third:
+            said = b""
+            while part := third.recv(1000):
+                said += part
+        head, _, body = said.partition(b"\r\n\r\n")
+        assert head.startswith(b"HTTP/1.1 503 ")
+        assert b"application/problem+json" in head
+        assert b"Retry-After" in head
+        assert json.loads(body)["status"] == 503
+        first.sendall(HEAD + b"\r\n")
+        assert_served(first)
+    for _ in range(100):
+        with connected(port) as client, suppress(ConnectionError):
+            client.sendall(HEAD + b"\r\n")
+            if client.recv(1000).startswith(b"HTTP/1.1 200 "):
+                return
+        time.sleep(0.05)
+    pytest.fail("there was no room again when the first had gone")
 
 
 def test_who_sends_in_time_is_served_and_a_slow_body_is_not_a_slow_head(port: int) -> None:

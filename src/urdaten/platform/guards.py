@@ -25,6 +25,8 @@ MEGABYTE = 1_000_000
 MOST_BYTES = MEGABYTE
 # How long a body may take to arrive, in seconds.
 BODY_S = 30.0
+# How fast a body that is taken in parts has to come on the whole.
+BYTES_A_SECOND = 20_000
 SAFE = {"GET", "HEAD", "OPTIONS"}
 
 
@@ -98,14 +100,39 @@ class Guards:
         if int(declared) > most:
             raise _too_large(most)
         if most > MOST_BYTES and scope["path"].endswith("/import"):
-            return receive
+            return _paced(receive)
         try:
             body = await asyncio.wait_for(_whole(receive, most), BODY_S)
         except TimeoutError:
-            raise Refused(
-                408, "too-slow", "Too slow", f"The body took longer than {BODY_S:.0f} seconds; send it again."
-            ) from None
+            raise _too_slow() from None
         return _replay(body, receive)
+
+
+def _too_slow() -> Refused:
+    return Refused(
+        408, "too-slow", "Too slow", "The body took too long to arrive; nothing was changed. Send it again."
+    )
+
+
+def _paced(receive: Receive) -> Receive:
+    """A body that is handed on in parts, and comes no slower than BYTES_A_SECOND after the first BODY_S seconds."""
+    loop = asyncio.get_running_loop()
+    end, whole = loop.time() + BODY_S, False
+
+    async def next_part() -> MutableMapping[str, Any]:
+        nonlocal end, whole
+        if whole:
+            return await receive()
+        try:
+            async with asyncio.timeout_at(end):
+                message = await receive()
+        except TimeoutError:
+            raise _too_slow() from None
+        end += len(message.get("body", b"")) / BYTES_A_SECOND
+        whole = not message.get("more_body", False)
+        return message
+
+    return next_part
 
 
 def _too_large(most: int) -> Refused:

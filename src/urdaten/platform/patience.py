@@ -3,11 +3,26 @@
 from __future__ import annotations
 
 import asyncio
+import json
 
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
 # How long a connection may take until the head of its request is there.
 HEAD_SECONDS = 15.0
+# So many connections are open at a time; whoever comes then is told to come again. A page has one or two of them.
+MOST_CONNECTIONS = 500
+_FULL = (
+    b"HTTP/1.1 503 Service Unavailable\r\nContent-Type: application/problem+json\r\nRetry-After: 5\r\n"
+    b"Connection: close\r\nContent-Length: %d\r\n\r\n%s"
+)
+_PROBLEM = json.dumps(
+    {
+        "type": "urn:urdaten:busy",
+        "title": "Busy",
+        "status": 503,
+        "detail": "Too many are connected at once; nothing was changed. Try again in a moment.",
+    }
+).encode()
 
 
 class PatientProtocol(H11Protocol):
@@ -17,6 +32,10 @@ class PatientProtocol(H11Protocol):
 
     def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override] # as in the base
         super().connection_made(transport)
+        if len(self.connections) > MOST_CONNECTIONS:
+            transport.write(_FULL % (len(_PROBLEM), _PROBLEM))
+            transport.close()
+            return
         self._wait()
 
     def data_received(self, data: bytes) -> None:

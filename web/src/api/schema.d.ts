@@ -76,8 +76,29 @@ export interface paths {
          * @description Send an archive as the body; it becomes a new project that you lead, or nothing is kept and the reason is said.
          *
          *     with_members: people of the archive who have an account here become members again; for whoever looks after the server.
+         *     Whoever closes the connection before the answer stops it.
          */
         post: operations["importArchive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/archives/import/{arrival}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How Far
+         * @description How far an archive is that you are bringing in under this name.
+         */
+        get: operations["readArrival"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1798,6 +1819,19 @@ export interface components {
             token?: string | null;
             /** Version */
             version: number;
+        };
+        /**
+         * ArrivalShown
+         * @description How far an archive is on its way in, once it has been sent.
+         */
+        ArrivalShown: {
+            /**
+             * Done
+             * @description bytes of its files that have been read
+             */
+            done: number;
+            /** Total */
+            total: number;
         };
         /**
          * AskedShown
@@ -4159,6 +4193,7 @@ export type AccountWish = components['schemas']['AccountWish'];
 export type ActShown = components['schemas']['ActShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
 export type AnswerWish = components['schemas']['AnswerWish'];
+export type ArrivalShown = components['schemas']['ArrivalShown'];
 export type AskedShown = components['schemas']['AskedShown'];
 export type AtOnceShown = components['schemas']['AtOnceShown'];
 export type AtOnceWish = components['schemas']['AtOnceWish'];
@@ -4414,6 +4449,8 @@ export interface operations {
         parameters: {
             query?: {
                 with_members?: boolean;
+                /** @description a name of your own, to ask how far it is */
+                arrival?: string | null;
             };
             header?: never;
             path?: never;
@@ -4428,6 +4465,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readArrival: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arrival: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

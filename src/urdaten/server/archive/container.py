@@ -52,6 +52,9 @@ class Container:
         manifest = self._manifest()
         self.head = _head(manifest.get("project"))
         self._check_files(manifest.get("files"))
+        # How far `lines` has come, and how far it goes when every file is read once.
+        self.bytes_read = 0
+        self.bytes_of_lines = sum(self._zip.getinfo(name).file_size for name in LINES)
 
     def _check_names(self) -> None:
         entries = self._zip.infolist()
@@ -129,6 +132,7 @@ class Container:
         """The lines of a file, from the first."""
         with self._zip.open(name) as file:
             while line := file.readline(MOST_BYTES_OF_LINE + 1):
+                self.bytes_read += len(line)
                 if len(line) > MOST_BYTES_OF_LINE:
                     raise BadFile("the line is too long")
                 yield line

@@ -40,7 +40,8 @@ def import_project(
 
     People of the archive who have an account here under the same login and name are those; others get accounts that
     cannot sign in, so that what they signed stays theirs. With `with_members` those who are here become members again.
-    Raises BadFile that names the file and line, and keeps nothing then.
+    report: told now and then how many bytes of how many have been brought in; what it raises ends the import. Raises
+    BadFile that names the file and line, and keeps nothing then.
     """
     container = Container(file)
     head = container.head
@@ -54,9 +55,8 @@ def import_project(
     team.set_retraining(db, project.id, head.retrain_after)
     reader = _Reader(db, container, project.id)
     reader.read_people(with_members=with_members)
-    for i, part in enumerate(PARTS.values()):
-        reader.read(part)
-        report(i + 1, len(PARTS))
+    for part in PARTS.values():
+        reader.read(part, report)
     reader.read_type_links()
     reader.checks.at_the_end()
     texts.count_sentences_anew(db, project.id)
@@ -107,7 +107,7 @@ class _Reader:
                 team.add_member(self._db, self._project_id, person.id, team.Role(row["role"]))
             numbers[at] = person.id
 
-    def read(self, part: Part) -> None:
+    def read(self, part: Part, report: Report) -> None:
         """Bring one part in; what it is referred to by is known from then on."""
         numbers = self._numbers.setdefault(part.name, {})
         batch: list[dict[str, Any]] = []
@@ -125,8 +125,10 @@ class _Reader:
             if len(batch) == AT_A_TIME:
                 self._insert(part, batch, numbers, at)
                 batch = []
+                report(self._container.bytes_read, self._container.bytes_of_lines)
         if batch:
             self._insert(part, batch, numbers, at)
+        report(self._container.bytes_read, self._container.bytes_of_lines)
 
     def _values(self, part: Part, row: Mapping[str, Any]) -> dict[str, Any]:
         made: dict[str, Any] = {}

@@ -8,7 +8,7 @@ import { projectsQuery } from '../../api/project'
 import { Act, CheckField, QuietAct } from '../../parts/controls'
 import { Window } from '../../parts/Window'
 import { percent } from '../../parts/words'
-import { sendArchive, type Upload } from './upload'
+import { type Far, sendArchive, type Upload } from './upload'
 
 /** A project comes back from the file that it was taken out as. */
 export function BringBack({ keeper, onClose }: { keeper: boolean; onClose: () => void }) {
@@ -18,26 +18,27 @@ export function BringBack({ keeper, onClose }: { keeper: boolean; onClose: () =>
   const upload = useRef<Upload | null>(null)
   const [file, setFile] = useState<File | null>(null)
   const [members, setMembers] = useState(true)
-  const [share, setShare] = useState<number | null>(null)
+  const [far, setFar] = useState<Far | null>(null)
   const [error, setError] = useState('')
   const send = async () => {
     if (!file) return
     setError('')
-    setShare(0)
+    setFar({ stage: 'sent', share: 0 })
     try {
-      upload.current = sendArchive(file, keeper && members, setShare)
+      upload.current = sendArchive(file, keeper && members, setFar)
       const { slug } = await upload.current.done
       await client.invalidateQueries({ queryKey: projectsQuery.queryKey })
       await navigate(`/p/${slug}`)
     } catch (fault) {
       setError(messageOf(fault))
-      setShare(null)
+      setFar(null)
     }
   }
   const close = () => {
     upload.current?.stop()
     onClose()
   }
+  const checked = far?.stage === 'sent' && far.share === 1
   return (
     <Window
       title="Bring a project back"
@@ -45,8 +46,8 @@ export function BringBack({ keeper, onClose }: { keeper: boolean; onClose: () =>
       onClose={close}
       footer={
         <>
-          <QuietAct onClick={close}>{share === null ? 'cancel' : 'stop'}</QuietAct>
-          <Act onClick={() => void send()} disabled={!file} loading={share !== null}>
+          <QuietAct onClick={close}>{far === null ? 'cancel' : 'stop'}</QuietAct>
+          <Act onClick={() => void send()} disabled={!file} loading={far !== null}>
             bring it back
           </Act>
         </>
@@ -63,9 +64,9 @@ export function BringBack({ keeper, onClose }: { keeper: boolean; onClose: () =>
         <input id={id} type="file" accept=".zip" onChange={(event) => setFile(event.target.files?.[0] ?? null)} />
       </Box>
       {keeper && <CheckField label="people who have an account here are members again" checked={members} onChange={setMembers} />}
-      {share !== null && (
-        <Progress.Root value={share < 1 ? share * 100 : null} size="xs" mt="2">
-          <Progress.Label fontSize="small">{share < 1 ? `${percent(share, 1)} sent` : 'sent; it is checked and read'}</Progress.Label>
+      {far !== null && (
+        <Progress.Root value={checked ? null : far.share * 100} size="xs" mt="2">
+          <Progress.Label fontSize="small">{checked ? 'sent; it is checked' : `${percent(far.share, 1)} ${far.stage}`}</Progress.Label>
           <Progress.Track>
             <Progress.Range bg="action" />
           </Progress.Track>
