@@ -56,6 +56,7 @@ def test_a_job_runs_once(settings: Settings, handler: dict[str, jobs.Handler]) -
     assert done.started_at is not None
     assert done.finished_at is not None
     assert done.ended
+    assert (done.done, done.total) == (1, 1), "there was no more to do"
 
 
 @pytest.mark.parametrize(
@@ -69,7 +70,8 @@ def test_a_job_runs_once(settings: Settings, handler: dict[str, jobs.Handler]) -
 def test_what_goes_wrong_is_said(
     settings: Settings, handler: dict[str, jobs.Handler], fault: Exception, ends: JobState, words: str
 ) -> None:
-    def work(_: JobContext) -> str:
+    def work(context: JobContext) -> str:
+        context.progress(1, 3, "things")
         raise fault
 
     handler[KIND] = work

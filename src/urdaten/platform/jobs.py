@@ -119,12 +119,19 @@ class JobContext:
         if row.state != JobState.RUNNING:
             raise Stopped("This job was given up before it ended; nothing was kept.")
         row.state = (JobState.STOPPED if row.stop_requested else JobState.DONE).value
+        _close_count(row)
         row.message, row.finished_at = message, datetime.now(UTC)
         announce(db, self.project_id, "all")
 
     def should_stop(self) -> bool:
         with transaction(self.database_url) as db:
             return bool(db.scalar(select(Job.stop_requested).where(Job.id == self.job.id)))
+
+
+def _close_count(row: Job) -> None:
+    """What was found to be enough was all that there was to do: 3 of 3, where 4 had been foreseen."""
+    if row.state == JobState.DONE:
+        row.total = row.done
 
 
 Handler = Callable[[JobContext], str]
@@ -279,6 +286,7 @@ def run_job(database_url: str, job_id: int) -> None:
                 # It may be concluded with what it kept, or gone with its project.
                 if row is not None and row.state == JobState.RUNNING:
                     row.state, row.message, row.finished_at = state.value, message, datetime.now(UTC)
+                    _close_count(row)
                     announce(db, row.project_id, "all")
         finally:
             holder.execute(select(func.pg_advisory_unlock(_LOCK_CLASS, job_id)))
