@@ -61,7 +61,7 @@ def import_project(
     reader.checks.at_the_end()
     texts.count_sentences_anew(db, project.id)
     desk.tally_anew(db, project.id)
-    count_anew(db, *(part.table.name for part in PARTS.values()))
+    count_anew(db, "tally", *(part.table.name for part in PARTS.values()))
     db.expire_all()
     return team.project_by_id(db, project.id)
 

@@ -105,4 +105,4 @@ def sign_many(
             store(db, project_id, layer, account_id, steps)
             log(db, project_id, layer, account_id, kind, steps, standing="passed")
     if len(signings) >= MANY:
-        count_anew(db, "annotation", "span", "act")
+        count_anew(db, "annotation", "span", "act", "tally")
