@@ -19,7 +19,7 @@ from sqlalchemy.orm import Session
 from urdaten.demo.files import Demo, read_demo
 from urdaten.demo.load import load
 from urdaten.places.desk import acts as desk
-from urdaten.places.desk import learned, ranking
+from urdaten.places.desk import learned
 from urdaten.places.lists import acts as lists
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.tagger import acts as tagger
@@ -44,7 +44,6 @@ def nothing_kept() -> None:
     pipeline._memory.clear()
     lists._compiled.clear()
     learned._kept.clear()
-    ranking._kept.clear()
     tagger._load.cache_clear()
 
 

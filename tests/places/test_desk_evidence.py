@@ -5,9 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
+from sqlalchemy import text
 
 from acting import act
 from conftest import Api
+from urdaten.places.desk import acts
+from urdaten.places.desk.acts import rankings
+from urdaten.platform.database import transaction
+from urdaten.server.application import build
 
 BODIES = (
     "Pellin is in. Sill Wharf 4 is free.",
@@ -230,6 +235,46 @@ def test_the_order_stays_while_one_works(desk: Api) -> None:
     sign(desk, "Pellin is", ("Pellin", "VES"))
     assert order(desk, by="novelty", turn=1) == first
     assert order(desk, by="novelty", turn=2) != first
+
+
+def test_the_order_outlives_the_server_and_takes_in_nothing_new(desk: Api) -> None:
+    first = order(desk, by="novelty", turn=1)
+    sign(desk, "Pellin is", ("Pellin", "VES"))
+    # Another server of the same database.
+    there = Api(build(desk.settings), desk.settings)
+    there.cookies = desk.cookies
+    assert order(there, by="novelty", turn=1) == first
+    assert order(there, by="novelty", turn=3) != first
+    # Another project's order of the same name is another.
+    desk.request("POST", "/api/projects", json={"name": "Other", "language": "en"})
+    assert (
+        desk.request("GET", "/api/projects/other/desk/queue/ordered?by=novelty&turn=1").json()["items"] == []
+    )
+
+
+def test_rankings_are_not_kept_for_ever(desk: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(rankings, "KEPT", 3)
+    first = order(desk, by="novelty", turn=1)
+    with transaction(desk.settings.database_url) as db:
+        db.execute(text("UPDATE ranking SET created_at = now() - interval '8 days'"))
+    sign(desk, "Pellin is", ("Pellin", "VES"))
+    assert order(desk, by="novelty", turn=1) != first
+    for turn in range(2, 7):
+        order(desk, by="random", turn=turn)
+    with transaction(desk.settings.database_url) as db:
+        assert db.scalar(text("SELECT count(*) FROM ranking")) == 3
+
+
+def test_two_who_ask_for_one_order_at_once_get_the_same(desk: Api) -> None:
+    digest, one, other = "same", [(1, 0.5), (2, None)], [(2, 1.0)]
+    url = desk.settings.database_url
+    with transaction(url, snapshot=True) as db:
+        assert acts.read_ranking(db, 1, digest) is None
+        with transaction(url, snapshot=True) as first:
+            acts.keep_ranking(first, 1, digest, one)
+        acts.keep_ranking(db, 1, digest, other)
+    with transaction(url) as db:
+        assert acts.read_ranking(db, 1, digest) == one
 
 
 def test_a_random_order_follows_its_seed_alone(desk: Api) -> None:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from dataclasses import dataclass, field
-from hashlib import blake2b
+import json
+from dataclasses import asdict, dataclass, field
+from hashlib import blake2b, sha256
 
 from sqlalchemy.orm import Session
 
@@ -17,7 +17,6 @@ from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 
-KEPT = 64
 # A sentence of two unknown words is no more novel than one of ten.
 _SHORT = 4
 
@@ -34,27 +33,25 @@ class Ordering:
     turn: int = 0
     search: Search = field(default_factory=Search)
 
+    @property
+    def digest(self) -> str:
+        """Of all that is asked for."""
+        return sha256(json.dumps(asdict(self), default=str, sort_keys=True).encode()).hexdigest()
 
-# Sentences with what they were ranked by, first things first.
-Ranking = list[tuple[int, float | None]]
 
-_kept: OrderedDict[tuple[int, Ordering], Ranking] = OrderedDict()
-
-
-def rank(db: Session, project: Project, ordering: Ordering) -> Ranking:
+def rank(db: Session, project: Project, ordering: Ordering) -> acts.Ranking:
     """The project's sentences in this order; those of quiet texts come last, except at random.
 
     Raises NotFound for a round that is not there.
     """
-    key = (project.id, ordering)
-    if key not in _kept:
-        _kept[key] = _ranked(db, project, ordering)
-        while len(_kept) > KEPT:
-            _kept.popitem(last=False)
-    return _kept[key]
+    kept = acts.read_ranking(db, project.id, ordering.digest)
+    if kept is None:
+        kept = _ranked(db, project, ordering)
+        acts.keep_ranking(db, project.id, ordering.digest, kept)
+    return kept
 
 
-def _ranked(db: Session, project: Project, ordering: Ordering) -> Ranking:
+def _ranked(db: Session, project: Project, ordering: Ordering) -> acts.Ranking:
     splits = (ordering.split,) if ordering.split else texts.SPLITS
     wanted = texts.all_texts(db, project.id, splits)
     if ordering.round_id is not None:

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import BigInteger, ForeignKey, Index, UniqueConstraint, text
+from sqlalchemy import ARRAY, BigInteger, Float, ForeignKey, Index, Integer, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from urdaten.platform.database import JSON, Base, Stamped
@@ -160,6 +160,21 @@ class VerdictRow(Base):
     end: Mapped[int]
     type_id: Mapped[int]
     taken: Mapped[bool]
+
+
+class RankingRow(Base, Stamped):
+    """Sentences in an order of the queue, as it was when somebody first asked for it."""
+
+    __tablename__ = "ranking"
+    __table_args__ = (UniqueConstraint("project_id", "digest"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
+    # Of what was asked for.
+    digest: Mapped[str]
+    sentences: Mapped[list[int]] = mapped_column(ARRAY(Integer))
+    # What each was ranked by; null where it was not.
+    worths: Mapped[list[float | None]] = mapped_column(ARRAY(Float))
 
 
 class RoundRow(Base, Stamped):

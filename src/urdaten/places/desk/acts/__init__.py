@@ -49,6 +49,7 @@ from urdaten.places.desk.acts.figures import (
 from urdaten.places.desk.acts.history import LoggedAct, history
 from urdaten.places.desk.acts.layers import Layer, add_layer, gold_layer, read_layer, read_layers
 from urdaten.places.desk.acts.quiet import quiet_among, quiet_reason, refuse_where_quiet
+from urdaten.places.desk.acts.rankings import Ranking, keep_ranking, read_ranking
 from urdaten.places.desk.acts.rounds import (
     LONGEST_NAME,
     LONGEST_NOTE,
@@ -92,6 +93,7 @@ __all__ = [
     "Marks",
     "Progress",
     "Question",
+    "Ranking",
     "Round",
     "RoundDraft",
     "Share",
@@ -111,6 +113,7 @@ __all__ = [
     "change_round",
     "gold_layer",
     "history",
+    "keep_ranking",
     "latest_act",
     "moment",
     "overlapping_sentences",
@@ -121,6 +124,7 @@ __all__ = [
     "quiet_reason",
     "read_layer",
     "read_layers",
+    "read_ranking",
     "read_rounds",
     "redo",
     "refuse_where_quiet",

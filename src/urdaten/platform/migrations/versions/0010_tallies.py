@@ -1,6 +1,6 @@
-"""Counts kept beside texts, so that figures are read and not counted anew; trigrams for the search of texts.
+"""Counts kept beside texts, so that figures are read and not counted anew; trigrams for the search of texts (pre).
 
-Before the deploy: what ran before does not know that a text needs its number of sentences.
+Revision: 0010
 """
 
 from __future__ import annotations
