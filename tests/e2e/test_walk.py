@@ -11,6 +11,10 @@ from playwright.sync_api import Page, expect
 
 from e2e.conftest import SIGNED, Complaints, Running, wait_for
 
+SIGNED_HERE = (
+    "SELECT count(*) FROM annotation JOIN sentence ON sentence.id = sentence_id JOIN text ON text.id = text_id "
+    "WHERE title = '43/1' AND state = 'signed'"
+)
 BODY = "The Velvet Heron is due from Varnby on Friday with 640 t of tin ore. Agents Osk Marine."
 
 
@@ -95,6 +99,7 @@ def test_from_signing_in_to_a_table(
     expect(page.locator('main [data-lane="gold"] [data-span]')).to_have_count(1)
     page.keyboard.press("Enter")
     expect(page.get_by_text("last sentence of the queue")).to_be_visible()
+    wait_for(lambda: urdaten.query(SIGNED_HERE) == [(2,)])
     page.reload()
     expect(page.locator("main")).to_contain_text("· signed")
     signed = urdaten.query(SIGNED)[0][0]

@@ -58,7 +58,8 @@ def load(db: Session, password_hashes: Mapping[str, str], demo: Demo | None = No
     desk.gold_layer(db, project.id)
     for account, person in zip(ACCOUNTS, people, strict=True):
         team.add_member(db, project.id, person.id, account.role)
-    types.add_types(db, project, lead, "apart", [types.TypeDraft(**vars(t)) for t in demo.types])
+    for t in demo.types:
+        types.add_type(db, project.id, lead, types.TypeDraft(**vars(t)))
     loaded = _load_texts(db, project, demo, lead)
     _load_annotators(db, project, demo, loaded, people)
     for names in demo.lists:
