@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from uuid import uuid4
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -14,6 +15,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.spans import Span
 from urdaten.errors import NotFound
 from urdaten.places.desk import acts
+from urdaten.places.desk.acts import changing, travelling
 from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
@@ -105,3 +107,28 @@ def test_undo_follows_the_model(settings: Settings, steps: list[Step]) -> None:
         log = [act for sentence in sentences for act in acts.history(db, 1, sentence.id)]
         travelled = sum(act.kind.startswith(("undo ", "redo ")) for act in log)
         assert len(log) - travelled == sum(what in {"mark", "clear"} for _, what, _ in steps)
+
+
+def test_an_undo_that_is_sent_twice_at_once_is_done_once_and_answered_twice(
+    settings: Settings, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    really = changing.is_done
+    with rolled_back(settings) as db:
+        types.add_type(db, 1, 1, types.TypeDraft(code="VES", name="vessel", key="v", hue=1))
+        (text,) = texts.add_texts(db, team.project_by_id(db, 1), [(texts.TextDraft(title="t"), BODY)])
+        (sentence, *_) = texts.sentences_of(db, [text.id])[text.id]
+        mark, undo = uuid4(), uuid4()
+        wish = acts.Marks(kind="mark", version=0, wanted=SPANS[0], token=mark)
+        acts.annotate(db, 1, 1, sentence.id, wish)
+        first = acts.undo(db, 1, 1, of=mark, token=undo)
+        # The second one looked before the first was kept.
+        looks = iter([False])
+        monkeypatch.setattr(
+            travelling, "is_done", lambda *given: next(looks, None) is None and really(*given)
+        )
+        assert acts.undo(db, 1, 1, of=mark, token=undo) == first
+        assert acts.annotation_of(db, sentence.id).version == 2
+        # Another's undo of the same act is told that there is none.
+        looks = iter([False])
+        with pytest.raises(NotFound):
+            acts.undo(db, 1, 1, of=mark, token=uuid4())

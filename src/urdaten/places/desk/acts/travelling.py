@@ -60,6 +60,9 @@ def _travel(
     wanted = select(ActRow).where(mine) if of is None else select(ActRow).where(mine, ActRow.token == of)
     row = db.scalar(wanted.order_by(ActRow.id.desc() if back else ActRow.id).limit(1))
     if row is None:
+        # Sent twice, as after a reload, it may have been done between the two looks.
+        if token is not None and is_done(db, project_id, account_id, token):
+            return _travelled_before(db, project_id, token)
         raise NotFound(f"There is nothing to {'undo' if back else 'redo'}.")
     alike = select(ActRow).where(mine, ActRow.id == row.id)
     if row.batch is not None:
@@ -68,6 +71,8 @@ def _travel(
     overlap = lock(db, project_id, [act.sentence_id for act in db.scalars(alike)])
     rows = list(db.scalars(alike.with_for_update().execution_options(populate_existing=True)))
     if not rows:
+        if token is not None and is_done(db, project_id, account_id, token):
+            return _travelled_before(db, project_id, token)
         raise Busy("This act was moved elsewhere in this very moment; look, and try again.", retry_after=1)
     layer = row.layer_id
     codes = types.type_codes(db, project_id)
