@@ -97,6 +97,28 @@ describe('outbox', () => {
     expect(sent).toEqual(acts.map((a) => a.wish.token))
   })
 
+  it('keeps an act from the moment it is put in: a page left in the same breath loses nothing', async () => {
+    open(1, ends({ send: () => Promise.reject(new ProblemError(401, {})) }))
+    await flush()
+    const mine = act(1, 0)
+    // The browser's database never comes to it.
+    const write = vi.spyOn(IDBDatabase.prototype, 'transaction').mockImplementation(() => {
+      throw new DOMException('The page is gone.', 'AbortError')
+    })
+    put(mine)
+    const left = Object.keys(localStorage).map((key): [string, string] => [key, localStorage.getItem(key) ?? ''])
+    await flush()
+    await newPage()
+    write.mockRestore()
+    localStorage.clear()
+    for (const [key, value] of left) localStorage.setItem(key, value)
+    const sent: string[] = []
+    open(1, ends({ send: (a) => (sent.push(a.wish.token), Promise.resolve(answer(a))) }))
+    await flush()
+    expect(sent).toEqual([mine.wish.token])
+    await vi.waitFor(() => expect(localStorage.length).toBe(0))
+  })
+
   it('takes up what an older Urdaten kept elsewhere', async () => {
     const mine = act(1, 0)
     const { turned_down, question, answer: none, verdicts, ...wish } = mine.wish
@@ -106,7 +128,7 @@ describe('outbox', () => {
     open(1, ends({ send: (a) => (sent.push(a), Promise.resolve(answer(a))) }))
     await flush()
     expect(sent.map((a) => a.wish)).toEqual([mine.wish])
-    expect(localStorage.length).toBe(0)
+    await vi.waitFor(() => expect(localStorage.length).toBe(0))
   })
 
   it('neither sends nor loses what another account left behind', async () => {
@@ -128,9 +150,11 @@ describe('outbox', () => {
 
   it('is not stopped by storage that holds nonsense', async () => {
     localStorage.setItem('urdaten.outbox.1', '{broken')
+    localStorage.setItem('urdaten.act.1.7', '{broken')
     open(1, ends({}))
     await flush()
     expect(waiting()).toEqual([])
+    expect(localStorage.getItem('urdaten.act.1.7')).toBeNull()
   })
 
   it('drops what the server refuses for good, with all that was built on it', async () => {
