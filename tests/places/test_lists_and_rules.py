@@ -8,6 +8,7 @@ import pytest
 
 from acting import act
 from conftest import Api
+from urdaten.places.pipeline import acts as pipeline
 
 VES = {"code": "VES", "name": "vessel", "key": "v", "hue": 1}
 BODY = "Amber Quay is in. The amber is dry. A. Quay sails at 0600."
@@ -161,26 +162,45 @@ def test_wrong_rules_are_refused(port: Api, part: dict[str, Any], field: str, st
     assert len(port.get("/rules")) == 1
 
 
-def test_a_rule_that_takes_too_long_says_so_and_blocks_nothing(port: Api) -> None:
-    port.post("/texts", {"title": "33/3", "body": "a" * 300 + "b"})
-    port.post(
-        "/rules",
-        RULE | {"name": "slow", "pattern": r"(?:a|aa|a?)+(?:a|aa)+$", "must_find": [], "must_not_find": []},
-    )
+# Some thousand steps for each letter.
+COSTLY = "(?:" + "|".join(f"a{{{n},200}}" for n in range(1, 25)) + ")b"
+
+
+def test_a_rule_that_takes_too_many_steps_says_so_and_blocks_nothing(port: Api) -> None:
+    port.post("/texts", {"title": "33/3", "body": "a" * 2000})
+    port.post("/texts", {"title": "33/4", "body": "an ab on board"})
+    port.post("/rules", RULE | {"name": "slow", "pattern": COSTLY, "must_find": [], "must_not_find": []})
     port.post("/rules", RULE)
     slow, quick = port.get("/rules")
-    assert "took longer" in slow["trouble"]
+    assert "more than 3000000 steps on one text" in slow["trouble"]
+    # It is left out of that text alone, wherever this stands among the others.
+    assert slow["finds"] == 1
     assert (quick["trouble"], quick["finds"]) == (None, 1)
     assert lane(port, "rules", 2) == ["0600"]
-    assert (
-        "took longer"
-        in port.post("/rules/try", RULE | {"pattern": r"(?:a|aa|a?)+(?:a|aa)+$"}, expect=422)["detail"]
-    )
+    refused = port.post("/rules/try", RULE | {"pattern": COSTLY}, expect=422)
+    assert ("more than 3000000 steps" in refused["detail"], refused["field"]) == (True, "pattern")
 
 
-def test_a_rule_that_takes_too_long_on_its_own_example_fails_it_and_nothing_else(port: Api) -> None:
-    example = "a" * 300 + "b"
-    slow = RULE | {"pattern": r"(?:a|aa|a?)+(?:a|aa)+$", "must_find": [example], "must_not_find": []}
+def test_a_rule_is_tried_on_the_first_texts_and_within_its_share_of_steps(
+    port: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    everything = port.post("/rules/try", RULE, expect=200)
+    assert (everything["finds"], everything["all"]) == (1, True)
+    port.post("/texts", {"title": "33/5", "body": "at 0700", "split": "test"})
+    assert port.post("/rules/try", RULE, expect=200) == everything
+    port.post("/texts", {"title": "33/6", "body": "at 0800"})
+    more = port.post("/rules/try", RULE, expect=200)
+    assert (more["finds"], more["texts"]) == (2, everything["texts"] + 1)
+    with monkeypatch.context() as small:
+        small.setattr(pipeline, "TRIAL_SIGNS", 1)
+        first = port.post("/rules/try", RULE, expect=200)
+        assert (first["texts"], first["all"]) == (1, False)
+    monkeypatch.setattr(pipeline, "TRIAL_STEPS", 20)
+    assert "its share of steps" in port.post("/rules/try", RULE, expect=422)["detail"]
+
+
+def test_a_rule_that_takes_too_many_steps_on_its_own_example_fails_it_and_nothing_else(port: Api) -> None:
+    slow = RULE | {"pattern": COSTLY, "must_find": ["a" * 2000], "must_not_find": []}
     made = port.post("/rules", slow)
     assert (made["failing"], made["trouble"]) == (1, None)
     assert port.get("/figures")["rules_failing"] == 1

@@ -1984,7 +1984,7 @@ export interface components {
             on: boolean;
             /**
              * Pattern
-             * @description a regular expression held against each line; a group named `mark` is what is marked
+             * @description a pattern held against each line (docs/guide.md); a group named `mark` is what is marked
              */
             pattern: string;
             /**
@@ -3246,7 +3246,7 @@ export interface components {
             on: boolean;
             /**
              * Pattern
-             * @description a regular expression held against each line; a group named `mark` is what is marked
+             * @description a pattern held against each line (docs/guide.md); a group named `mark` is what is marked
              */
             pattern: string;
             /**
@@ -3950,10 +3950,20 @@ export interface components {
         };
         /** TrialShown */
         TrialShown: {
+            /**
+             * All
+             * @description whether these are all of them
+             */
+            all: boolean;
             /** Examples */
             examples: components["schemas"]["ExampleShown"][];
             /** Finds */
             finds: number;
+            /**
+             * Texts
+             * @description how many texts it was tried on: the first of those with suggestions
+             */
+            texts: number;
         };
         /**
          * TypeFigures

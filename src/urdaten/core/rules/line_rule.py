@@ -1,19 +1,20 @@
-"""Rules in their first form: a regular expression that is held against each line of a text."""
+"""Rules in their first form: a pattern that is held against each line of a text."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-import regex
-
-from urdaten.core.rules.size import check_size
+from urdaten.core.rules.pattern import OutOfSteps, Pattern, pattern_of
 from urdaten.core.spans.span import Span, without_overlaps
 from urdaten.core.text.analysis import Analysis, analyse
 from urdaten.errors import BadPattern, BadSpan
 
-# The group of this name is what the rule marks; without it the whole match is marked.
-MARKED = "mark"
-TIME_LIMIT_S = 0.5
+# What one rule may take on one text: a sensible one takes some ten steps a sign. Counted in steps and for each rule
+# on its own, so that neither a busy machine nor another rule changes what is found.
+STEPS = 2_000_000
+STEPS_A_SIGN = 500
+# What it may take on its own examples together.
+EXAMPLE_STEPS = 50_000_000
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -24,57 +25,39 @@ class LineRule:
     type: str
     pattern: str
 
-    def compiled(self) -> regex.Pattern[str]:
+    def compiled(self) -> Pattern:
         """The compiled pattern. Raises BadPattern with the offset of the fault."""
-        check_size(self.pattern, self.name)
-        try:
-            pattern = regex.compile(self.pattern, regex.V1)
-        except regex.error as fault:
-            raise BadPattern(
-                f"The pattern of “{self.name}” does not compile: {fault.msg} at character {fault.pos}.",
-                field="pattern",
-                offset=fault.pos,
-            ) from fault
-        except (ValueError, OverflowError, RecursionError, MemoryError, KeyError) as fault:
-            # What the compiler does not foresee: flags that contradict each other, numbers beyond all measure.
-            raise BadPattern(
-                f"The pattern of “{self.name}” does not compile: {str(fault) or 'it is too large'}.",
-                field="pattern",
-                offset=0,
-            ) from fault
-        if pattern.fullmatch(""):
-            raise BadPattern(
-                f"The pattern of “{self.name}” matches nothing at all; ask for at least one character.",
-                field="pattern",
-                offset=0,
-            )
-        return pattern
+        return pattern_of(self.pattern, self.name)
 
     def match(self, analysis: Analysis) -> list[Span]:
         """Spans of this rule in a text, widened to token bounds, the longest where they overlap.
 
-        Raises BadPattern when the pattern does not compile or takes longer than the time limit.
+        Raises BadPattern when the pattern does not compile or takes more steps than a text is worth.
         """
-        pattern = self.compiled()
-        body = analysis.body
-        found = []
-        start = 0
+        return self.matches(analysis)[0]
+
+    def matches(self, analysis: Analysis, most: int | None = None) -> tuple[list[Span], int]:
+        """As match, and the steps that it took; where `most` is given, no more than that either."""
+        limit = STEPS + STEPS_A_SIGN * len(analysis.body)
         try:
-            for line in body.splitlines(keepends=True):
-                for match in pattern.finditer(line.rstrip("\r\n"), timeout=TIME_LIMIT_S):
-                    first, last = match.span(MARKED if MARKED in pattern.groupindex else 0)
-                    if last > first:
-                        found.append(self._span(analysis, start + first, start + last))
-                start += len(line)
-        except TimeoutError as fault:
+            matches, steps = self.compiled().find(analysis.body, limit if most is None else min(limit, most))
+        except OutOfSteps as fault:
+            where = (
+                f"{limit} steps on one text"
+                if most is None or limit <= most
+                else "its share of steps when it was tried"
+            )
             raise BadPattern(
-                f"The pattern of “{self.name}” took longer than {TIME_LIMIT_S} s on one line; "
-                "make its repetitions less ambiguous.",
+                f"The pattern of “{self.name}” took more than {where}; "
+                "make its repetitions shorter or less ambiguous.",
                 field="pattern",
             ) from fault
-        return without_overlaps(span for span in found if span is not None)
+        found = [self._span(analysis, *match.marked) for match in matches if match.marked]
+        return without_overlaps(span for span in found if span is not None), steps
 
     def _span(self, analysis: Analysis, first: int, last: int) -> Span | None:
+        if first == last:
+            return None
         try:
             start, end = analysis.widen(first, last)
         except BadSpan:
@@ -98,6 +81,11 @@ class ExampleResult:
 def try_examples(
     rule: LineRule, must_find: list[str], must_not_find: list[str], language: str = "en"
 ) -> list[ExampleResult]:
-    """Hold a rule against its must-find and must-not-find examples, in that order."""
-    pairs = [(text, True) for text in must_find] + [(text, False) for text in must_not_find]
-    return [ExampleResult(text, wanted, rule.match(analyse(text, language))) for text, wanted in pairs]
+    """Hold a rule against its must-find and must-not-find examples, in that order. Raises BadPattern."""
+    results = []
+    left = EXAMPLE_STEPS
+    for text, wanted in [*((text, True) for text in must_find), *((text, False) for text in must_not_find)]:
+        found, steps = rule.matches(analyse(text, language), left)
+        left -= steps
+        results.append(ExampleResult(text, wanted, found))
+    return results

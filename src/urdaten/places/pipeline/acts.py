@@ -25,6 +25,9 @@ from urdaten.platform.database import has_written
 from urdaten.platform.revisions import revisions
 
 KEPT_TEXTS = 8192
+# A rule is tried while it is typed: on so many code points, the last text whole, and in so many steps.
+TRIAL_SIGNS = 500_000
+TRIAL_STEPS = 100_000_000
 # The tagger reads a group of texts at once, for names that one of them gives away. Larger groups would keep whoever opens
 # one text waiting, so their texts are read one by one.
 LARGEST_GROUP = 300
@@ -75,7 +78,7 @@ def stamp(db: Session, project_id: int) -> tuple[int, ...]:
 def match_evidence(
     db: Session, project: Project, analyses: Sequence[Analysis]
 ) -> tuple[list[dict[str, list[Span]]], dict[str, str]]:
-    """Lanes of lists and rules for each analysis, and the rules that could not be held against them."""
+    """Lanes of lists and rules for each analysis, and the rules that could not be held against one of them."""
     names = lists.gazetteer(db, project.id)
     troubles: dict[str, str] = {}
     line_rules = [rule.line_rule() for rule in rules.read_rules(db, project.id) if rule.on]
@@ -83,11 +86,10 @@ def match_evidence(
     for analysis in analyses:
         found: list[Span] = []
         for rule in line_rules:
-            if rule.name in troubles:
-                continue
             try:
                 found += rule.match(analysis)
             except BadPattern as fault:
+                # The rule goes on with the next text: what it finds there does not hang on what was read before.
                 troubles[rule.name] = fault.message
         lanes.append({"lists": names.match(analysis), "rules": sorted(found)})
     return lanes, troubles
@@ -222,7 +224,25 @@ def finds_by_maker(db: Session, project: Project, source: str) -> dict[str, Find
     return result
 
 
-def count_rule(db: Session, project: Project, rule: LineRule) -> int:
-    """How often a rule that is not saved yet would find something. Raises BadPattern."""
-    analyses, _ = texts.analyses_of(db, texts.all_texts(db, project.id), project.language)
-    return sum(len(rule.match(analysis)) for analysis in analyses)
+@dataclass(frozen=True)
+class Count:
+    """How often a rule finds something in so many texts, and whether these are all that are not quiet."""
+
+    finds: int
+    texts: int
+    all: bool
+
+
+def count_rule(db: Session, project: Project, rule: LineRule) -> Count:
+    """How often a rule that is not saved yet would find something, in the first texts. Raises BadPattern."""
+    read, every = texts.first_texts(db, project.id, TRIAL_SIGNS)
+    quiet = desk.quiet_among(db, project, read)
+    read = [text for text in read if text.id not in quiet]
+    analyses, _ = texts.analyses_of(db, read, project.language)
+    steps = TRIAL_STEPS
+    finds = 0
+    for analysis in analyses:
+        found, took = rule.matches(analysis, steps)
+        steps -= took
+        finds += len(found)
+    return Count(finds, len(read), every)

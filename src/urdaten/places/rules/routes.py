@@ -66,8 +66,9 @@ def remove(rule_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
 def try_rule(wish: RuleWish, project: OfProject, _me: Annotator, db: Db) -> TrialShown:
     draft = _draft(wish)
     results = acts.try_rule(draft, project.language)
-    finds = pipeline.count_rule(db, project, draft.line_rule())
-    return TrialShown(examples=[ExampleShown.model_validate(result) for result in results], finds=finds)
+    count = pipeline.count_rule(db, project, draft.line_rule())
+    shown = [ExampleShown.model_validate(result) for result in results]
+    return TrialShown(examples=shown, finds=count.finds, texts=count.texts, all=count.all)
 
 
 @router.get("/{rule_id}/finds", operation_id="readRuleFinds")

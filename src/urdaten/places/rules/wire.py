@@ -17,7 +17,7 @@ class RuleWish(Wire):
     type: str = Field(max_length=40, description="code of a type")
     pattern: str = Field(
         max_length=4000,
-        description="a regular expression held against each line; a group named `mark` is what is marked",
+        description="a pattern held against each line (docs/guide.md); a group named `mark` is what is marked",
     )
     must_find: list[Example] = Field(default=[], max_length=200)
     must_not_find: list[Example] = Field(default=[], max_length=200)
@@ -56,3 +56,5 @@ class ExampleShown(Shown):
 class TrialShown(Shown):
     examples: list[ExampleShown]
     finds: int
+    texts: int = Field(description="how many texts it was tried on: the first of those with suggestions")
+    all: bool = Field(description="whether these are all of them")

@@ -280,6 +280,18 @@ def page_of_texts(
     return [_text(row) for row in db.scalars(query)]
 
 
+def first_texts(db: Session, project_id: int, signs: int) -> tuple[list[Text], bool]:
+    """The first texts in reading order, until they come to so many code points; and whether these are all."""
+    taken: list[Text] = []
+    with db.scalars(_in_order(project_id).execution_options(yield_per=100)) as rows:
+        for row in rows:
+            if signs <= 0:
+                return taken, False
+            taken.append(_text(row))
+            signs -= len(row.body)
+    return taken, True
+
+
 def count_texts(db: Session, project_id: int) -> int:
     return db.scalar(select(func.count()).where(TextRow.project_id == project_id)) or 0
 

@@ -156,7 +156,9 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
       </Grid>
       {editing && trial.data && (
         <Box color="second" mt="2" role="status">
-          As it stands it finds {plural(trial.data.finds, 'span')} in the project’s texts.
+          As it stands it finds {plural(trial.data.finds, 'span')} in{' '}
+          {trial.data.all ? 'the project’s texts' : `the first ${plural(trial.data.texts, 'text')} of the project`}; texts without suggestions are not
+          counted.
         </Box>
       )}
     </Box>

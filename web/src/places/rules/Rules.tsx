@@ -169,8 +169,9 @@ function Help() {
       ))}
       <Section>
         <Box color="second">
-          A rule is a regular expression held against each line of a text. What it matches is widened to whole tokens, and
-          where its matches overlap the longest stays. A pattern that takes longer than half a second on a line is refused.
+          A rule is a pattern held against each line of a text. What it matches is widened to whole tokens, and where its
+          matches overlap the longest stays. What a pattern may take on a text is counted in steps; one that takes too many
+          says so here, and finds nothing in that text.
         </Box>
       </Section>
     </>

@@ -15,8 +15,8 @@ from typing import NamedTuple
 
 import numpy as np
 
+from urdaten.core.jit import kernel
 from urdaten.core.tagger.kernels.gradient import block_gradient
-from urdaten.core.tagger.kernels.jit import kernel
 from urdaten.core.tagger.kernels.kinds import Bools, Floats, Ints
 from urdaten.core.tagger.kernels.meet import meet
 from urdaten.core.tagger.kernels.scores import WINDOW, add_windows, take_windows

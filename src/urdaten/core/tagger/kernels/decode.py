@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from urdaten.core.jit import kernel
 from urdaten.core.tagger.kernels.gradient import block_gradient, exp_moves
-from urdaten.core.tagger.kernels.jit import kernel
 from urdaten.core.tagger.kernels.kinds import Bools, Floats, Ints
 from urdaten.core.tagger.kernels.passes import (
     backward,

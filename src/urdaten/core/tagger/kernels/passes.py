@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from urdaten.core.tagger.kernels.jit import kernel
+from urdaten.core.jit import kernel
 from urdaten.core.tagger.kernels.kinds import Floats, Ints
 from urdaten.core.tagger.kernels.powers import SINGLE_FLOOR, exp_row
 

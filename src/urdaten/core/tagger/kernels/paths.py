@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from urdaten.core.tagger.kernels.jit import kernel
+from urdaten.core.jit import kernel
 from urdaten.core.tagger.kernels.kinds import Floats, Ints
 
 NEVER = -1e30

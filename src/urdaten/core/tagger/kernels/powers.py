@@ -10,7 +10,7 @@ from llvmlite import ir
 from numba.core import types
 from numba.extending import intrinsic
 
-from urdaten.core.tagger.kernels.jit import kernel
+from urdaten.core.jit import kernel
 from urdaten.core.tagger.kernels.kinds import Floats
 
 SINGLE_FLOOR = 30.0

@@ -6,7 +6,7 @@ so its row is added to that many rows of scores at once, which lie next to each 
 
 from __future__ import annotations
 
-from urdaten.core.tagger.kernels.jit import kernel
+from urdaten.core.jit import kernel
 from urdaten.core.tagger.kernels.kinds import Floats, Ints
 
 WINDOW = 2

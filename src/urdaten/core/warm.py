@@ -1,9 +1,10 @@
-"""Compile the kernels ahead of their first use: `python -m urdaten.core.tagger.warm`, run when installing."""
+"""Compile the kernels ahead of their first use: `python -m urdaten.core.warm`, run when installing."""
 
 from __future__ import annotations
 
 from dataclasses import replace
 
+from urdaten.core.rules import LineRule
 from urdaten.core.spans import Span
 from urdaten.core.tagger import (
     PRESETS,
@@ -19,7 +20,8 @@ from urdaten.core.text import Vocabulary, analyse
 
 
 def warm() -> None:
-    """Every way of training and tagging once, on a few words, so that what they need lies in the cache."""
+    """Matching, and every way of training and tagging, once on a few words: what they need lies in the cache then."""
+    LineRule(name="warm", type="VES", pattern="(?<=The )Pellin").match(analyse("The Pellin sails."))
     vocabulary = Vocabulary()
     texts = [
         GoldText(TaggerInput(analyse(body, vocabulary=vocabulary), ()), [Span(4, 4 + size, "VES")])

@@ -16,7 +16,8 @@ from typing import TypeVar, cast
 import numba
 
 _HERE = Path(__file__).parent
-_DIGEST = hashlib.sha256(b"".join(file.read_bytes() for file in sorted(_HERE.glob("*.py")))).hexdigest()[:16]
+_SOURCES = [Path(__file__), *_HERE.glob("tagger/kernels/*.py"), *_HERE.glob("rules/pattern/*.py")]
+_DIGEST = hashlib.sha256(b"".join(file.read_bytes() for file in sorted(_SOURCES))).hexdigest()[:16]
 R = TypeVar("R")
 
 # Sums may be reordered and products fused, so that loops use the whole width of the processor; values that
