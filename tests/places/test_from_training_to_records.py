@@ -233,11 +233,13 @@ def test_scorecards_are_frozen_and_every_figure_opens_its_sentences(demo_api: Ap
         missed = 0
         for stave in page["staves"]:
             found = {(s["start"], s["end"], s["type"]) for s in stave["lanes"]["found"]}
-            missed += sum(
+            here = sum(
                 s["type"] == code and (s["start"], s["end"], s["type"]) not in found
                 for s in stave["lanes"]["gold"]
             )
-        assert missed == figures["missed"]
+            assert here, "a sentence without such an outcome is not listed"
+            missed += here
+        assert (missed, page["total"]) == (figures["missed"], len(page["staves"]))
     totals = {
         outcome: demo_api.get(f"/scorecards/{card['id']}/sentences", outcome=outcome)["total"]
         for outcome in ("", "right", "missed", "surplus", "gold", "found")
@@ -245,6 +247,9 @@ def test_scorecards_are_frozen_and_every_figure_opens_its_sentences(demo_api: Ap
     assert max(totals["right"], totals["missed"]) <= totals["gold"] <= totals["right"] + totals["missed"]
     assert max(totals["right"], totals["surplus"]) <= totals["found"] <= totals[""]
     before = demo_api.get(f"/scorecards/{card['id']}/sentences")
+    places = [[int(n) for n in stave["title"].split("/")] + [stave["number"]] for stave in before["staves"]]
+    assert places == sorted(places), "sentences come in reading order"
+    assert before["total"] == totals[""]
     sign_again(demo_api, "test")
     assert demo_api.get(f"/scorecards/{card['id']}/sentences") == before, "a frozen card shows what it saw"
     assert demo_api.get(f"/scorecards/{card['id']}")["changes"] == ["test gold has changed in 1 sentence"]

@@ -6,6 +6,7 @@ import csv
 import io
 import json
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from itertools import chain
 
 # A spreadsheet takes a cell that begins like this for a formula.
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
@@ -15,7 +16,7 @@ def write_csv(header: Sequence[str], rows: Iterable[Sequence[str]]) -> Iterator[
     """Lines of a CSV file with CRLF ends. Cells that a spreadsheet would run are led by an apostrophe."""
     out = io.StringIO()
     writer = csv.writer(out)
-    for row in (header, *rows):
+    for row in chain([header], rows):
         writer.writerow(["'" + cell if cell.startswith(_FORMULA) else cell for cell in row])
         yield out.getvalue()
         out.seek(0)

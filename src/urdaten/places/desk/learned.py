@@ -5,7 +5,7 @@ Sentences of test texts are left out, so that nothing is learnt from what figure
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from threading import Lock
@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from urdaten.core.memory import NameMemory, Told
 from urdaten.core.spans import Span
+from urdaten.core.text import Analysis, analyse_many
 from urdaten.places.desk import acts
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
@@ -21,6 +22,9 @@ from urdaten.places.types import acts as types
 from urdaten.platform.revisions import revisions
 
 SOURCE = "learned"
+# So many signed sentences are read at once, and up to so many of their texts are analysed one by one.
+AT_ONCE = 5000
+FEW = 20
 LEARNT_SPLITS = tuple(split for split in texts.SPLITS if split != "test")
 
 
@@ -31,6 +35,8 @@ class _Kept:
     names: NameMemory = field(default_factory=NameMemory)
     versions: dict[int, int] = field(default_factory=dict)
     stamp: tuple[int, ...] = ()
+    # When it was last brought up to date, as `acts.moment` tells it.
+    moment: int = 0
     lock: Lock = field(default_factory=Lock)
 
 
@@ -50,21 +56,36 @@ def memory(db: Session, project: Project) -> Iterator[NameMemory]:
         if kept.stamp[:1] != stamp[:1]:
             kept.names, kept.versions = NameMemory(), {}
         if kept.stamp != stamp:
-            _catch_up(db, project, kept)
-            kept.stamp = stamp
+            # Asked first: what is signed while it is read is read again, not left out.
+            moment = acts.moment(db)
+            # Where texts and types are as they were, acts alone can have changed anything.
+            same = (kept.stamp[:1], kept.stamp[2:]) == (stamp[:1], stamp[2:])
+            _catch_up(
+                db, project, kept, acts.sentences_of_acts(db, project.id, kept.moment) if same else None
+            )
+            kept.stamp, kept.moment = stamp, moment
         yield kept.names
 
 
-def _catch_up(db: Session, project: Project, kept: _Kept) -> None:
-    now = acts.signed_versions(db, project.id, LEARNT_SPLITS)
-    for number in [number for number in kept.versions if number not in now]:
-        kept.names.forget(number)
+def _catch_up(db: Session, project: Project, kept: _Kept, touched: set[int] | None) -> None:
+    """Learn what was signed and forget what is no longer; given `touched`, nothing else can have changed."""
+    now = acts.signed_versions(db, project.id, LEARNT_SPLITS, touched)
+    for number in list(kept.versions) if touched is None else touched & kept.versions.keys():
+        if number not in now:
+            kept.names.forget(number)
+            del kept.versions[number]
     changed = [number for number, version in now.items() if kept.versions.get(number) != version]
-    kept.versions = now
-    states = acts.states_of(db, changed)
-    for text, sentences in texts.sentences_by_text(db, changed):
+    for portion in (changed[at : at + AT_ONCE] for at in range(0, len(changed), AT_ONCE)):
+        _learn(db, project, kept.names, portion)
+        kept.versions.update((number, now[number]) for number in portion)
+
+
+def _learn(db: Session, project: Project, names: NameMemory, numbers: Sequence[int]) -> None:
+    states = acts.states_of(db, numbers)
+    held = texts.sentences_by_text(db, numbers)
+    for (text, sentences), analysis in zip(held, _analyses(project, [text for text, _ in held]), strict=True):
         for sentence in sentences:
-            words, starts, ends = words_of(project, text, sentence.start, sentence.end)
+            words, starts, ends = _words(text, analysis, sentence.start, sentence.end)
             first = {start: i for i, start in enumerate(starts)}
             last = {end: i + 1 for i, end in enumerate(ends)}
             # A span that does not begin and end with a token is no run of words.
@@ -73,14 +94,26 @@ def _catch_up(db: Session, project: Project, kept: _Kept) -> None:
                 for s in states[sentence.id].spans
                 if s.start in first and s.end in last
             ]
-            kept.names.learn(sentence.id, words, marked)
+            names.learn(sentence.id, words, marked)
+
+
+def _analyses(project: Project, wanted: Sequence[texts.Text]) -> list[Analysis]:
+    """Of few texts those that are kept; many are quicker together."""
+    if len(wanted) <= FEW:
+        return [texts.analysis_of(text.body, project.language) for text in wanted]
+    return analyse_many([text.body for text in wanted], project.language)
 
 
 def words_of(
     project: Project, text: texts.Text, start: int, end: int
 ) -> tuple[list[str], list[int], list[int]]:
     """Tokens of a text within [start, end): their words, starts and ends."""
-    analysis = texts.analysis_of(text.body, project.language)
+    return _words(text, texts.analysis_of(text.body, project.language), start, end)
+
+
+def _words(
+    text: texts.Text, analysis: Analysis, start: int, end: int
+) -> tuple[list[str], list[int], list[int]]:
     first, last = analysis.token_range(start, end)
     starts, ends = analysis.start[first:last].tolist(), analysis.end[first:last].tolist()
     return [text.body[a:b] for a, b in zip(starts, ends, strict=True)], starts, ends

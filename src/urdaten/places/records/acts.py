@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from sqlalchemy import delete, func, insert, select, tuple_
-from sqlalchemy.orm import Session
+from sqlalchemy import ColumnElement, Select, Subquery, delete, func, insert, select, tuple_
+from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from urdaten.core.records import Field, Part, Record, Template
 from urdaten.errors import BadInput, Clash, NotFound
@@ -21,6 +21,8 @@ from urdaten.platform.revisions import bump, revisions
 from urdaten.platform.versions import check_seen
 
 PLACE = "records"
+# So many records are read at once when all are.
+AT_ONCE = 1000
 JOB = "assembly"
 
 
@@ -230,11 +232,7 @@ def page_of_records(
     db: Session, project_id: int, template_id: int, *, after: int | None, limit: int, only_open: bool = False
 ) -> list[StoredRecord]:
     """Records in reading order, those after the record with this number; at most `limit`."""
-    read_template(db, project_id, template_id)
-    index = texts.text_index(project_id)
-    place = (index.c.position, RecordRow.text_id, RecordRow.position)
-    query = select(RecordRow, index.c.title).join(index, index.c.id == RecordRow.text_id)
-    query = query.where(RecordRow.template_id == template_id)
+    index, place, query = _in_order(db, project_id, template_id)
     if only_open:
         query = query.where(func.jsonb_array_length(RecordRow.missing) > 0)
     if after is not None:
@@ -243,7 +241,25 @@ def page_of_records(
         if found is None:
             raise NotFound("These records have been assembled anew; begin at the first page.")
         query = query.where(tuple_(*place) > tuple(found))
-    return [_record(row, title) for row, title in db.execute(query.order_by(*place).limit(limit))]
+    return [_record(row, title) for row, title in db.execute(query.limit(limit))]
+
+
+def all_records(db: Session, project_id: int, template_id: int) -> Iterator[StoredRecord]:
+    """Every record in reading order, some at a time."""
+    _, _, query = _in_order(db, project_id, template_id)
+    for row, title in db.execute(query.execution_options(yield_per=AT_ONCE)):
+        yield _record(row, title)
+
+
+def _in_order(
+    db: Session, project_id: int, template_id: int
+) -> tuple[Subquery, tuple[ColumnElement[Any] | InstrumentedAttribute[int], ...], Select[*tuple[Any, ...]]]:
+    """The project's texts, what records are ordered by, and a query of records with the titles of their texts."""
+    read_template(db, project_id, template_id)
+    index = texts.text_index(project_id)
+    place = (index.c.position, RecordRow.text_id, RecordRow.position)
+    query = select(RecordRow, index.c.title).join(index, index.c.id == RecordRow.text_id)
+    return index, place, query.where(RecordRow.template_id == template_id).order_by(*place)
 
 
 def _record(row: RecordRow, title: str) -> StoredRecord:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import tempfile
+from collections.abc import Iterable
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
-from fastapi.responses import StreamingResponse
+from fastapi.responses import FileResponse
 from sqlalchemy.orm import Session
+from starlette.background import BackgroundTask
 
 from urdaten.core.formats import write_csv, write_json_lines
 from urdaten.core.records import Field, Template
@@ -33,7 +35,6 @@ from urdaten.places.texts import acts as texts
 from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/records", tags=["records"])
-PAGE = 1000
 
 
 def _template(wish: TemplateWish) -> Template:
@@ -143,19 +144,12 @@ def _staves(db: Session, project: Project, record: acts.StoredRecord) -> list[St
     return staves
 
 
-def _all_records(db: Session, project_id: int, template_id: Id) -> Iterator[acts.StoredRecord]:
-    after: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None
-    while True:
-        page = acts.page_of_records(db, project_id, template_id, after=after, limit=PAGE)
-        yield from page
-        if len(page) < PAGE:
-            return
-        after = page[-1].id
-
-
-def _download(lines: list[str], name: str, kind: str) -> StreamingResponse:
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return StreamingResponse(iter(lines), media_type=kind, headers=headers)
+def _download(lines: Iterable[str], name: str, kind: str) -> FileResponse:
+    """Lines as a file on the disk, which goes when it has been sent: whoever reads slowly holds no connection for it."""
+    file = tempfile.NamedTemporaryFile("w", prefix="urdaten-", encoding="utf-8", newline="")  # noqa: SIM115
+    file.writelines(lines)
+    file.flush()
+    return FileResponse(file.name, media_type=kind, filename=name, background=BackgroundTask(file.close))
 
 
 def _file_name(template: Template, ending: str) -> str:
@@ -163,25 +157,25 @@ def _file_name(template: Template, ending: str) -> str:
     return f"{plain.strip('-') or 'records'}.{ending}"
 
 
-@router.get("/templates/{template_id}/csv", operation_id="downloadCsv", response_class=StreamingResponse)
-def download_csv(template_id: Id, project: OfProject, db: Db) -> StreamingResponse:
+@router.get("/templates/{template_id}/csv", operation_id="downloadCsv", response_class=FileResponse)
+def download_csv(template_id: Id, project: OfProject, db: Db) -> FileResponse:
     template = acts.read_template(db, project.id, template_id).template
     names = [f.name for f in template.fields]
-    rows = ([r.text_title, *(r.value(n) for n in names)] for r in _all_records(db, project.id, template_id))
-    lines = list(write_csv(["text", *names], rows))
+    rows = (
+        [r.text_title, *(r.value(n) for n in names)] for r in acts.all_records(db, project.id, template_id)
+    )
+    lines = write_csv(["text", *names], rows)
     return _download(lines, _file_name(template, "csv"), "text/csv; charset=utf-8")
 
 
-@router.get(
-    "/templates/{template_id}/jsonl", operation_id="downloadJsonLines", response_class=StreamingResponse
-)
-def download_json_lines(template_id: Id, project: OfProject, db: Db) -> StreamingResponse:
+@router.get("/templates/{template_id}/jsonl", operation_id="downloadJsonLines", response_class=FileResponse)
+def download_json_lines(template_id: Id, project: OfProject, db: Db) -> FileResponse:
     template = acts.read_template(db, project.id, template_id).template
     rows = (
         {"text": r.text_title, "text_id": r.text_id}
         | {"fields": {f.name: r.parts[f.name] for f in template.fields if f.name in r.parts}}
         | {"missing": r.missing}
-        for r in _all_records(db, project.id, template_id)
+        for r in acts.all_records(db, project.id, template_id)
     )
-    lines = list(write_json_lines(rows))
+    lines = write_json_lines(rows)
     return _download(lines, _file_name(template, "jsonl"), "application/jsonl; charset=utf-8")

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import insert, select
+from sqlalchemy import ColumnElement, func, insert, select
 from sqlalchemy.orm import Session
 
 from urdaten.core.scoring import Figures, SpanScores, outcomes
 from urdaten.core.spans import Span
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.desk import acts as desk
-from urdaten.places.desk.wire import StavePage, StaveShown
+from urdaten.places.desk.wire import StavePage
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.pipeline.wire import MOST_STAVES, make_stave
 from urdaten.places.scores.tables import ScorecardRow, ScoredSentenceRow
@@ -72,8 +72,7 @@ def start_scoring(db: Session, project_id: int, account_id: int) -> JobView:
 
     Raises Clash while a scoring is going on, and when there is nothing to score against.
     """
-    signed = pipeline.gold_by_sentence(db, texts.all_texts(db, project_id, ("test",)))
-    if not any(signed.values()):
+    if not desk.is_any_signed(db, project_id, "test"):
         raise Clash("No sentence of the test split is signed, so there is nothing to score against.")
     return add_job(
         db,
@@ -201,27 +200,33 @@ def sentences_behind(db: Session, project: Project, scorecard_id: int, code: str
     read_scorecard(db, project.id, scorecard_id)
     if outcome and outcome not in OUTCOMES:
         raise BadInput(f"An outcome is one of {', '.join(OUTCOMES)}, not {outcome!r}.", field="outcome")
-    query = select(ScoredSentenceRow).where(ScoredSentenceRow.scorecard_id == scorecard_id)
-    rows = {row.sentence_id: row for row in db.scalars(query) if _concerns(row.outcomes, code, outcome)}
-    staves: list[StaveShown] = []
-    if rows:
-        everything = texts.all_texts(db, project.id)
-        by_text = texts.sentences_of(db, [text.id for text in everything])
-        for text in everything:
-            for sentence in by_text[text.id]:
-                row = rows.get(sentence.id)
-                if row and len(staves) < MOST_STAVES:
-                    lanes = {
-                        "gold": [Span(a, b, c, "gold") for a, b, c in row.gold],
-                        "found": [Span(a, b, c, source, p, why) for a, b, c, p, source, why in row.found],
-                    }
-                    staves.append(make_stave(project, text, sentence, True, lanes, differs=True))
-    return StavePage(total=len(rows), staves=staves)
+    index = texts.sentence_index(project.id)
+    query = (
+        select(ScoredSentenceRow)
+        .join(index, index.c.id == ScoredSentenceRow.sentence_id)
+        .where(ScoredSentenceRow.scorecard_id == scorecard_id, _with_outcome(code, outcome))
+        .order_by(index.c.position, index.c.text_id, index.c.number)
+    )
+    rows = {row.sentence_id: row for row in db.scalars(query.limit(MOST_STAVES))}
+    staves = []
+    for text, sentences in texts.sentences_by_text(db, rows):
+        for sentence in sentences:
+            row = rows[sentence.id]
+            lanes = {
+                "gold": [Span(a, b, c, "gold") for a, b, c in row.gold],
+                "found": [Span(a, b, c, source, p, why) for a, b, c, p, source, why in row.found],
+            }
+            staves.append(make_stave(project, text, sentence, True, lanes, differs=True))
+    total = db.scalar(select(func.count()).select_from(query.order_by(None).subquery()))
+    return StavePage(total=total or 0, staves=staves)
 
 
-def _concerns(found: list[str], code: str, outcome: str) -> bool:
-    for pair in found:
-        its_code, its_outcome = pair.split(" ")
-        if (not code or code == its_code) and (not outcome or its_outcome in OUTCOMES[outcome]):
-            return True
-    return False
+def _with_outcome(code: str, outcome: str) -> ColumnElement[bool]:
+    """Does a scored sentence have such an outcome, for this type or any?"""
+    each = func.jsonb_array_elements_text(ScoredSentenceRow.outcomes).table_valued("value")
+    query = select(each.c.value)
+    if code:
+        query = query.where(func.split_part(each.c.value, " ", 1) == code)
+    if outcome:
+        query = query.where(func.split_part(each.c.value, " ", 2).in_(OUTCOMES[outcome]))
+    return query.exists()

@@ -15,6 +15,8 @@ from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts
 
 LONGEST = 20
+# So many code points of a project are looked through for more, the last text whole.
+LOOKED_THROUGH = 1_000_000
 MOST = 1000
 _WORD = regex.compile(r"[\p{L}\p{Nd}]+(?:\.[\p{L}\p{Nd}]+)*")
 
@@ -28,8 +30,9 @@ class Abbreviations:
 
 
 def read_abbreviations(db: Session, project: Project) -> Abbreviations:
-    """The project's abbreviations and suggestions."""
-    analyses, _ = acts.analyses_of(db, acts.all_texts(db, project.id), project.language)
+    """The project's abbreviations, and suggestions from its first texts."""
+    read, _ = acts.first_texts(db, project.id, LOOKED_THROUGH)
+    analyses, _ = acts.analyses_of(db, read, project.language)
     pack = language_pack(project.language)
     known = project.abbreviations | pack.abbreviations | pack.may_end | pack.before_figures
     suggested = [word for word in find_abbreviations(analyses) if word not in known]

@@ -99,16 +99,37 @@ def annotation_of(db: Session, sentence_id: int, layer: int | None = None) -> An
     return states_of(db, [sentence_id], layer).get(sentence_id, Annotation())
 
 
-def signed_versions(db: Session, project_id: int, splits: Sequence[str]) -> dict[int, int]:
-    """Version of each signed sentence of these splits: one that has not risen says that the sentence is as before."""
+def signed_versions(
+    db: Session, project_id: int, splits: Sequence[str], wanted: Collection[int] | None = None
+) -> dict[int, int]:
+    """Version of each signed sentence of these splits, in reading order; given `wanted`, of these sentences alone.
+
+    One that has not risen says that the sentence is as before.
+    """
     index = texts.sentence_index(project_id)
     query = (
         select(AnnotationRow.sentence_id, AnnotationRow.version)
         .join(index, index.c.id == AnnotationRow.sentence_id)
         .where(AnnotationRow.layer_id == gold_of(project_id), AnnotationRow.state == SIGNED)
         .where(index.c.split.in_(splits))
+        .order_by(index.c.position, index.c.text_id, index.c.number)
     )
+    if wanted is not None:
+        query = query.where(among(AnnotationRow.sentence_id, wanted))
     return {sentence: version for sentence, version in db.execute(query)}
+
+
+def is_any_signed(db: Session, project_id: int, split: str) -> bool:
+    """Is any sentence of this split signed?"""
+    index = texts.sentence_index(project_id)
+    query = (
+        select(AnnotationRow.sentence_id)
+        .join(index, index.c.id == AnnotationRow.sentence_id)
+        .where(AnnotationRow.layer_id == gold_of(project_id), AnnotationRow.state == SIGNED)
+        .where(index.c.split == split)
+        .limit(1)
+    )
+    return db.scalar(query) is not None
 
 
 @dataclass(frozen=True, kw_only=True)
