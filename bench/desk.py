@@ -129,7 +129,7 @@ def _paint(page: Page, name: str, tokens: int, rounds: int) -> dict[str, float]:
 def _sentences(page: Page, title: str, body: str) -> list[dict[str, Any]]:
     """The sentences of a new text of no split."""
     text = _ask(page, "POST", "/texts", {"title": title, "body": body, "split": "none"})
-    found: list[dict[str, Any]] = _ask(page, "GET", f"/texts/{text['id']}")["sentences"]
+    found: list[dict[str, Any]] = _ask(page, "GET", f"/texts/{text['id']}/sentences")["sentences"]
     return found
 
 
@@ -261,7 +261,7 @@ def _keys(page: Page, titles: Sequence[str], *, evidence: bool) -> dict[str, flo
 
 
 def _unsigned(page: Page) -> list[dict[str, Any]]:
-    items = _ask(page, "GET", "/desk/queue?split=none&texts=500")["items"]
+    items = _ask(page, "GET", "/desk/queue?split=none&limit=5000")["items"]
     return [item for item in items if item["state"] != "signed"]
 
 

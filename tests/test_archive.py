@@ -118,7 +118,7 @@ def full(demo_api: Api) -> Api:
     demo_api.run_jobs()
     demo_api.post("/texts", {"title": "gone", "body": "This text is removed again."})
     text_id = demo_api.get("/texts", search="removed again")["texts"][0]["id"]
-    sentence = demo_api.get(f"/texts/{text_id}")["sentences"][0]["id"]
+    sentence = demo_api.get(f"/texts/{text_id}/sentences")["sentences"][0]["id"]
     demo_api.put(f"/desk/sentences/{sentence}", act("sign as empty", 0))
     demo_api.put(f"/desk/sentences/{sentence}", act("unsign", 1))
     demo_api.delete(f"/texts/{text_id}")

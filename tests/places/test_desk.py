@@ -10,6 +10,7 @@ import pytest
 from acting import act
 from conftest import Api
 from urdaten.places.desk import acts
+from urdaten.places.texts import acts as texts
 from urdaten.platform.database import transaction
 
 BODY = "Pellin 🚢 is in from Varnby. Nothing further."
@@ -324,23 +325,41 @@ def test_a_token_names_one_act_of_one_person(desk: Api) -> None:
     assert sentence(desk, 1)["annotation"]["state"] == "untouched"
 
 
-def test_the_queue_comes_in_pages_of_whole_texts(demo_api: Api) -> None:
-    seen: list[int] = []
-    signed: list[bool] = []
-    after = None
+@pytest.mark.parametrize("limit", [1, 2, 7, 5000])
+def test_the_queue_comes_in_pages_without_gap_or_repetition(desk: Api, limit: int) -> None:
+    # Texts of one sentence and of many, so that pages end within texts and between them.
+    for count in (1, 5, 2, 1):
+        body = "\n".join(f"Line {number} of {count} {limit}." for number in range(count))
+        desk.post("/texts", {"title": f"{count}", "body": f"{body}\nEnd {len(desk.get('/texts')['texts'])}."})
+    seen: list[dict[str, Any]] = []
+    after: dict[str, int] = {}
     while True:
-        page = demo_api.get("/desk/queue", texts=9, **({} if after is None else {"after": after}))
-        seen += [item["id"] for item in page["items"]]
-        signed += [item["state"] == "signed" for item in page["items"]]
-        after = page["next"]
-        if after is None:
+        page = desk.get("/desk/queue", limit=limit, **after)
+        assert 0 < len(page["items"]) <= limit
+        seen += page["items"]
+        if page["next"] is None:
             break
-    assert len(seen) == len(set(seen)) == page["total"] == demo_api.get("/figures")["sentences"]
+        assert len(page["items"]) == limit
+        after = {"after": page["next"]}
+    with transaction(desk.settings.database_url) as db:
+        everything = texts.all_texts(db, 1)
+        held = texts.sentences_of(db, [text.id for text in everything])
+    wanted = [(sentence.id, sentence.number) for text in everything for sentence in held[text.id]]
+    assert [(item["id"], item["number"]) for item in seen] == wanted
+    assert page["total"] == len(wanted)
+
+
+def test_the_queue_knows_what_is_signed_beyond_its_page(demo_api: Api) -> None:
+    page = demo_api.get("/desk/queue", limit=5000)
+    signed = [item["state"] == "signed" for item in page["items"]]
+    assert len(signed) == page["total"] == demo_api.get("/figures")["sentences"]
     assert sum(signed) == page["signed"] == demo_api.get("/figures")["signed"]
-    assert page["first_open"] == seen[signed.index(False)]
-    train = demo_api.get("/desk/queue", split="train", texts=1)
-    assert train["total"] == train["signed"] > len(train["items"])
+    first_open = page["items"][signed.index(False)]["id"]
+    train = demo_api.get("/desk/queue", split="train", limit=3)
+    assert train["total"] == train["signed"] > len(train["items"]) == 3
     assert train["first_open"] is None
+    assert {item["split"] for item in train["items"]} == {"train"}
+    assert demo_api.get("/desk/queue", limit=1)["first_open"] == page["first_open"] == first_open
 
 
 def test_what_is_not_there_is_said(desk: Api) -> None:

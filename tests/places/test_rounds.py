@@ -86,9 +86,9 @@ def test_the_queue_of_a_round_holds_its_texts_in_every_order(desk: Api) -> None:
 
 def test_a_round_s_queue_comes_in_pages(desk: Api) -> None:
     number = begin(desk, "33/1", "33/3")
-    first = desk.get("/desk/queue", round=number, texts=1)
+    first = desk.get("/desk/queue", round=number, limit=2)
     assert words(first) == ["Pellin is in.", "Pellin sails."]
-    second = desk.get("/desk/queue", round=number, texts=1, after=first["next"])
+    second = desk.get("/desk/queue", round=number, limit=2, after=first["next"])
     assert (words(second), second["next"]) == (["Pellin waits."], None)
 
 

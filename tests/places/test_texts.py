@@ -21,15 +21,45 @@ def add(api: Api, **more: Any) -> dict[str, Any]:
     return text
 
 
+def sentences(api: Api, text: dict[str, Any]) -> list[dict[str, Any]]:
+    page = api.get(f"/texts/{text['id']}/sentences", limit=2000)
+    found: list[dict[str, Any]] = page["sentences"]
+    assert page["next"] is None
+    assert len(found) == text["sentences"]
+    return found
+
+
 def test_a_text_is_pasted_split_into_sentences_and_read_back_to_the_letter(api: Api) -> None:
     body = "  \nPellin is in 🚢 from Varnby.\r\nShe lies at Sill Wharf 3. \n"
     made = add(api, body=body, group="week-33", dated="2026-08-17", split="train")
     read = api.get(f"/texts/{made['id']}")
     assert read == made
     assert read["body"] == body
-    words = [body[s["start"] : s["end"]] for s in read["sentences"]]
+    words = [body[s["start"] : s["end"]] for s in sentences(api, read)]
     assert words == ["Pellin is in 🚢 from Varnby.", "She lies at Sill Wharf 3."]
-    assert {s["state"] for s in read["sentences"]} == {"untouched"}
+    assert {s["state"] for s in sentences(api, read)} == {"untouched"}
+    assert (read["sentences"], read["signed"], read["spans"]) == (2, 0, 0)
+
+
+def test_a_text_says_how_its_sentences_stand_page_by_page(demo_api: Api, part: Demo) -> None:
+    first = part.bulletins[0]
+    text = demo_api.get(f"/texts/{demo_api.get('/texts', search=first.title)['texts'][0]['id']}")
+    assert text["signed"] == text["sentences"] > 2
+    assert text["spans"] == len(first.gold)
+    seen: list[dict[str, Any]] = []
+    after: dict[str, int] = {}
+    while True:
+        page = demo_api.get(f"/texts/{text['id']}/sentences", limit=2, **after)
+        seen += page["sentences"]
+        if page["next"] is None:
+            break
+        after = {"after": page["next"]}
+    assert [s["number"] for s in seen] == list(range(text["sentences"]))
+    assert {s["state"] for s in seen} == {"signed"}
+    assert [s["spans"] for s in seen] == [
+        sum(s["start"] <= span.start and span.end <= s["end"] for span in first.gold) for s in seen
+    ]
+    demo_api.get("/texts/99999/sentences", expect=404)
 
 
 @pytest.mark.parametrize(
@@ -107,24 +137,25 @@ SPLIT_BODY = "The hyd. Pump leaks at shed 2. They mend the hyd. pump, and the hy
 def test_abbreviations_are_suggested_kept_and_split_what_nobody_has_marked(api: Api) -> None:
     free = add(api, title="free", body=SPLIT_BODY)
     more = add(api, title="other", body="The hyd. winch and the hyd. ram. One hyd. hose, 3 hyd. seals.")
-    assert len(free["sentences"]) == 4
+    assert free["sentences"] == 4
+    others = sentences(api, more)
     before = api.get("/texts/abbreviations")
     assert before == {"own": [], "suggested": ["hyd"], "split_anew": 0}
     made = api.put("/texts/abbreviations", {"words": ["Hyd.", " w.c. ", ""]})
     assert made == {"own": ["hyd", "w.c"], "suggested": [], "split_anew": 1}
-    read = api.get(f"/texts/{free['id']}")
-    first = read["sentences"][0]
+    read = sentences(api, api.get(f"/texts/{free['id']}"))
+    first = read[0]
     assert SPLIT_BODY[first["start"] : first["end"]] == "The hyd. Pump leaks at shed 2."
-    assert [s["number"] for s in read["sentences"]] == [0, 1, 2]
-    assert api.get(f"/texts/{more['id']}")["sentences"] == more["sentences"], "it is split as it was"
-    assert len(add(api, title="new", body="One hyd. Pump.")["sentences"]) == 1
+    assert [s["number"] for s in read] == [0, 1, 2]
+    assert sentences(api, more) == others, "it is split as it was"
+    assert add(api, title="new", body="One hyd. Pump.")["sentences"] == 1
     # Taken back, a text that somebody has marked keeps its sentences, and they stay in step with its gold.
-    sentence = read["sentences"][0]
+    sentence = read[0]
     now = api.get(f"/desk/sentences/{sentence['id']}")["annotation"]["version"]
     api.put(f"/desk/sentences/{sentence['id']}", act("sign as empty", now))
     assert api.put("/texts/abbreviations", {"words": []})["split_anew"] == 1
-    again = api.get(f"/texts/{free['id']}")["sentences"]
-    assert [s["id"] for s in again] == [s["id"] for s in read["sentences"]]
+    again = sentences(api, api.get(f"/texts/{free['id']}"))
+    assert [s["id"] for s in again] == [s["id"] for s in read]
     assert again[0]["state"] == "signed"
 
 
@@ -139,8 +170,9 @@ def test_what_is_no_abbreviation_is_refused(api: Api, word: str) -> None:
 def test_many_sentences_of_a_long_text_are_read_with_its_body_once(api: Api) -> None:
     made = add(api, body="Pellin lies at Sill Wharf 3.\n" * 4000)
     add(api, title="33/2")
-    wanted = [sentence["id"] for sentence in made["sentences"]]
     with transaction(api.settings.database_url) as db:
+        wanted = [sentence.id for sentence in texts.sentences_of(db, [made["id"]])[made["id"]]]
+        assert len(wanted) == 4000
         tracemalloc.start()
         ((text, held),) = texts.sentences_by_text(db, reversed(wanted))
         _, most = tracemalloc.get_traced_memory()

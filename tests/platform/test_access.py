@@ -165,15 +165,14 @@ def test_a_second_project_is_closed_to_those_of_the_first(api: Api) -> None:
     assert api.request("GET", f"/api/projects/{slug}").status_code == 404
     # Numbers of one project lead nowhere in another, also where one is lead of both.
     text = api.post("/texts", {"title": "one", "body": "Amber Quay berthed."})
-    for path in (f"texts/{text['id']}", f"desk/sentences/{text['sentences'][0]['id']}"):
+    (sentence,) = api.get(f"/texts/{text['id']}/sentences")["sentences"]
+    for path in (f"texts/{text['id']}", f"texts/{text['id']}/sentences", f"desk/sentences/{sentence['id']}"):
         assert stan.request("GET", f"/api/projects/{slug}/{path}").status_code == 404
     act = {"kind": "sign as empty", "version": 0, "spans": []}
-    written = stan.request(
-        "PUT", f"/api/projects/{slug}/desk/sentences/{text['sentences'][0]['id']}", json=act
-    )
+    written = stan.request("PUT", f"/api/projects/{slug}/desk/sentences/{sentence['id']}", json=act)
     assert written.status_code == 404
     with transaction(api.settings.database_url) as db:
-        _untouched(db, text["sentences"][0]["id"])
+        _untouched(db, sentence["id"])
 
 
 def _untouched(db: Session, sentence: int) -> None:

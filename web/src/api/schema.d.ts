@@ -1296,6 +1296,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/texts/{text_id}/sentences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sentences
+         * @description The sentences of a text and how they stand in gold.
+         */
+        get: operations["listSentences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/trainings": {
         parameters: {
             query?: never;
@@ -3342,6 +3362,16 @@ export interface components {
                 [key: string]: components["schemas"]["FiguresShown"];
             };
         };
+        /** SentencePage */
+        SentencePage: {
+            /**
+             * Next
+             * @description hand this back as `after` for the next page; null at the end
+             */
+            next: number | null;
+            /** Sentences */
+            sentences: components["schemas"]["SentenceState"][];
+        };
         /** SentenceState */
         SentenceState: {
             /** End */
@@ -3774,7 +3804,11 @@ export interface components {
             /** Id */
             id: number;
             /** Sentences */
-            sentences: components["schemas"]["SentenceState"][];
+            sentences: number;
+            /** Signed */
+            signed: number;
+            /** Spans */
+            spans: number;
             /** Split */
             split: string;
             /** Title */
@@ -4286,6 +4320,7 @@ export type SchemeShown = components['schemas']['SchemeShown'];
 export type ScoreFigure = components['schemas']['ScoreFigure'];
 export type ScorecardHead = components['schemas']['ScorecardHead'];
 export type ScorecardShown = components['schemas']['ScorecardShown'];
+export type SentencePage = components['schemas']['SentencePage'];
 export type SentenceState = components['schemas']['SentenceState'];
 export type SessionShown = components['schemas']['SessionShown'];
 export type SettingShown = components['schemas']['SettingShown'];
@@ -5264,7 +5299,7 @@ export interface operations {
                 after?: number | null;
                 split?: string;
                 round?: number | null;
-                texts?: number;
+                limit?: number;
             };
             header?: never;
             path: {
@@ -7369,6 +7404,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listSentences: {
+        parameters: {
+            query?: {
+                after?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                text_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentencePage"];
+                };
             };
             /** @description a problem, RFC 9457 */
             default: {

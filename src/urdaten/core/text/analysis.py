@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -68,9 +69,13 @@ class Analysis:
 
     def token_range(self, start: int, end: int) -> tuple[int, int]:
         """First token and one past the last token that lie within [start, end)."""
-        first = int(np.searchsorted(self.start, start, side="left"))
-        last = int(np.searchsorted(self.end, end, side="right"))
+        first = self._at(self.start, start, "left")
+        last = self._at(self.end, end, "right")
         return first, max(first, last)
+
+    def _at(self, column: NDArray[np.int32], offset: int, side: Literal["left", "right"]) -> int:
+        # Of the column's own kind: for another one the whole column would be copied.
+        return int(column.searchsorted(np.int32(min(offset, len(self.body))), side))
 
     def token_ranges(self, start: Sequence[int], end: Sequence[int]) -> tuple[Ints, Ints]:
         """As token_range, for many ranges at once: int64 columns."""
@@ -83,8 +88,8 @@ class Analysis:
 
         Raises BadSpan when the range holds no token at all.
         """
-        first = int(np.searchsorted(self.end, start, side="right"))
-        last = int(np.searchsorted(self.start, end, side="left")) - 1
+        first = self._at(self.end, start, "right")
+        last = self._at(self.start, end, "left") - 1
         if first >= len(self) or last < first:
             raise BadSpan(f"There is no word between offsets {start} and {end}.", start=start, end=end)
         return int(self.start[first]), int(self.end[last])

@@ -84,17 +84,20 @@ def _learn(db: Session, project: Project, names: NameMemory, numbers: Sequence[i
     states = acts.states_of(db, numbers)
     held = texts.sentences_by_text(db, numbers)
     for (text, sentences), analysis in zip(held, _analyses(project, [text for text, _ in held]), strict=True):
-        for sentence in sentences:
-            words, starts, ends = _words(text, analysis, sentence.start, sentence.end)
-            first = {start: i for i, start in enumerate(starts)}
-            last = {end: i + 1 for i, end in enumerate(ends)}
+        for sentence, run in zip(sentences, texts.runs_of(text, analysis, bounds_of(sentences)), strict=True):
+            first = {start: i for i, start in enumerate(run.starts)}
+            last = {end: i + 1 for i, end in enumerate(run.ends)}
             # A span that does not begin and end with a token is no run of words.
             marked = [
                 (first[s.start], last[s.end], s.type)
                 for s in states[sentence.id].spans
                 if s.start in first and s.end in last
             ]
-            names.learn(sentence.id, words, marked)
+            names.learn(sentence.id, run.words, marked)
+
+
+def bounds_of(sentences: Iterable[texts.Sentence]) -> list[tuple[int, int]]:
+    return [(sentence.start, sentence.end) for sentence in sentences]
 
 
 def _analyses(project: Project, wanted: Sequence[texts.Text]) -> list[Analysis]:
@@ -104,39 +107,24 @@ def _analyses(project: Project, wanted: Sequence[texts.Text]) -> list[Analysis]:
     return analyse_many([text.body for text in wanted], project.language)
 
 
-def words_of(
-    project: Project, text: texts.Text, start: int, end: int
-) -> tuple[list[str], list[int], list[int]]:
-    """Tokens of a text within [start, end): their words, starts and ends."""
-    return _words(text, texts.analysis_of(text.body, project.language), start, end)
-
-
-def _words(
-    text: texts.Text, analysis: Analysis, start: int, end: int
-) -> tuple[list[str], list[int], list[int]]:
-    first, last = analysis.token_range(start, end)
-    starts, ends = analysis.start[first:last].tolist(), analysis.end[first:last].tolist()
-    return [text.body[a:b] for a, b in zip(starts, ends, strict=True)], starts, ends
-
-
 def suggestions(
-    db: Session, project: Project, text: texts.Text, sentences: Iterable[texts.Sentence]
+    db: Session, project: Project, text: texts.Text, sentences: Sequence[texts.Sentence]
 ) -> list[Span]:
     """Names in sentences of a text that were signed elsewhere, always alike."""
     found = []
     with memory(db, project) as held:
-        for sentence in sentences:
-            words, starts, ends = words_of(project, text, sentence.start, sentence.end)
+        runs = texts.words_of(text, project.language, bounds_of(sentences))
+        for sentence, run in zip(sentences, runs, strict=True):
             found += [
                 Span(
-                    starts[name.first],
-                    ends[name.last - 1],
+                    run.starts[name.first],
+                    run.ends[name.last - 1],
                     name.type,
                     SOURCE,
                     why=f"signed {_times(name.times)}, never otherwise",
                     maker=SOURCE,
                 )
-                for name in held.names_in(words, besides=sentence.id)
+                for name in held.names_in(run.words, besides=sentence.id)
             ]
     return found
 
@@ -147,6 +135,6 @@ def _times(count: int) -> str:
 
 def told(db: Session, project: Project, text: texts.Text, start: int, end: int) -> Told:
     """How the words of a text within [start, end) stand in signed sentences of texts that are not for testing."""
-    words, _, _ = words_of(project, text, start, end)
+    (run,) = texts.words_of(text, project.language, [(start, end)])
     with memory(db, project) as held:
-        return held.tell(words)
+        return held.tell(run.words)

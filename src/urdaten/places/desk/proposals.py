@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
@@ -41,25 +41,28 @@ def mark_alike(
     if not sentence.start <= start < end <= sentence.end:
         raise BadSpan("These words do not lie in this sentence.", start=start, end=end)
     types.type_numbers(db, project.id, [code])
-    run, starts, ends = learned.words_of(project, text, start, end)
-    if not run or (starts[0], ends[-1]) != (start, end):
+    (run,) = texts.words_of(text, project.language, [(start, end)])
+    if not run.words or (run.starts[0], run.ends[-1]) != (start, end):
         raise BadSpan("Only whole words can be looked for in other sentences.", start=start, end=end)
 
-    def mark(other: texts.Text, at: texts.Sentence, now: acts.Annotation) -> tuple[Span, ...]:
-        words, starts, ends = learned.words_of(project, other, at.start, at.end)
-        spans = list(now.spans)
-        for first, last in places_of(run, words):
-            new = Span(starts[first], ends[last - 1], code, "gold")
-            if not any(s.start < new.end and new.start < s.end for s in spans) and new not in now.turned_down:
-                spans.append(new)
-        return tuple(sorted(spans))
+    def mark(other: texts.Text, stands: Stands) -> Iterator[tuple[Span, ...]]:
+        there = texts.words_of(other, project.language, learned.bounds_of(at for at, _ in stands))
+        for (_, now), held in zip(stands, there, strict=True):
+            spans = list(now.spans)
+            for first, last in places_of(run.words, held.words):
+                new = Span(held.starts[first], held.ends[last - 1], code, "gold")
+                if new not in now.turned_down and not any(
+                    s.start < new.end and new.start < s.end for s in spans
+                ):
+                    spans.append(new)
+            yield tuple(sorted(spans))
 
     wanted = texts.all_texts(db, project.id)
     quiet = quiet_among(db, project, wanted)
     wanted = [other for other in wanted if other.id not in quiet]
     held = texts.sentences_of(db, [other.id for other in wanted])
     # Of the words one alone is looked for at first: how they are spaced may differ.
-    held = find(db, project, Search(words=max(run, key=len)), wanted, held)
+    held = find(db, project, Search(words=max(run.words, key=len)), wanted, held)
     return _proposals(
         db, wanted, held, mark, lambda at, now: at.id != sentence_id and now.state != acts.SIGNED
     )
@@ -83,17 +86,18 @@ def correct(
         types.type_numbers(db, project.id, [code])
     named = folded(search.named)
 
-    def change(text: texts.Text, _at: texts.Sentence, now: acts.Annotation) -> tuple[Span, ...]:
-        spans: dict[Span, None] = {}
-        for span in now.spans:
-            is_meant = (not search.type or span.type == search.type) and (
-                not named or folded(text.body[span.start : span.end]) == named
-            )
-            if not is_meant:
-                spans[span] = None
-            elif code:
-                spans[replace(span, type=code)] = None
-        return tuple(sorted(spans))
+    def change(text: texts.Text, stands: Stands) -> Iterator[tuple[Span, ...]]:
+        for _, now in stands:
+            spans: dict[Span, None] = {}
+            for span in now.spans:
+                is_meant = (not search.type or span.type == search.type) and (
+                    not named or folded(text.body[span.start : span.end]) == named
+                )
+                if not is_meant:
+                    spans[span] = None
+                elif code:
+                    spans[replace(span, type=code)] = None
+            yield tuple(sorted(spans))
 
     wanted = texts.all_texts(db, project.id, [split] if split else texts.SPLITS)
     if round_id is not None:
@@ -103,7 +107,9 @@ def correct(
     return _proposals(db, wanted, held, change, lambda _at, _now: True)
 
 
-Change = Callable[[texts.Text, texts.Sentence, acts.Annotation], tuple[Span, ...]]
+# Sentences of a text as they stand, and what each would have instead.
+Stands = Sequence[tuple[texts.Sentence, acts.Annotation]]
+Change = Callable[[texts.Text, Stands], Iterator[tuple[Span, ...]]]
 
 
 def _proposals(
@@ -114,13 +120,12 @@ def _proposals(
     is_wanted: Callable[[texts.Sentence, acts.Annotation], bool],
 ) -> list[Proposal]:
     states = acts.states_of(db, [s.id for sentences in held.values() for s in sentences])
+    blank = acts.Annotation()
     found = []
     for text in wanted:
-        for sentence in held[text.id]:
-            now = states.get(sentence.id, acts.Annotation())
-            if not is_wanted(sentence, now):
-                continue
-            then = change(text, sentence, now)
+        stands = [(sentence, states.get(sentence.id, blank)) for sentence in held[text.id]]
+        stands = [(sentence, now) for sentence, now in stands if is_wanted(sentence, now)]
+        for (sentence, now), then in zip(stands, change(text, stands), strict=True):
             if then != now.spans:
                 found.append(Proposal(text=text, sentence=sentence, now=now, then=then))
     return found

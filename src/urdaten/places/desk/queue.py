@@ -67,26 +67,16 @@ class DeskSentence:
 
 
 def read_queue(
-    db: Session,
-    project: Project,
-    *,
-    after_text: int | None,
-    split: str,
-    texts_per_page: int,
-    round_id: int | None = None,
+    db: Session, project: Project, *, after: int | None, split: str, limit: int, round_id: int | None = None
 ) -> tuple[list[QueueItem], int | None]:
-    """One page of the queue in reading order, whole texts at a time, and where the next page starts.
+    """One page of the queue in reading order: the sentences after this one, and after which the next page starts.
 
-    Raises NotFound for a round that is not there.
+    Raises NotFound for a sentence or a round that is not there.
     """
     only = None if round_id is None else acts.texts_of_round(db, project.id, round_id)
-    page = texts.page_of_texts(
-        db, project.id, after=after_text, limit=texts_per_page + 1, split=split, only=only
-    )
-    more, page = len(page) > texts_per_page, page[:texts_per_page]
-    by_text = texts.sentences_of(db, [t.id for t in page])
-    pairs = [(text, sentence) for text in page for sentence in by_text[text.id]]
-    return _items(db, pairs, {}), page[-1].id if more else None
+    page, more = texts.page_of_sentences(db, project.id, after=after, limit=limit, split=split, only=only)
+    pairs = [(text, sentence) for text, sentences in page for sentence in sentences]
+    return _items(db, pairs, {}), pairs[-1][1].id if more else None
 
 
 def read_ordered(

@@ -74,10 +74,11 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> acts.Ranking:
     if ordering.by == "novelty":
         with learned.memory(db, project) as names:
             for text in open_texts:
-                for sentence in by_text[text.id]:
-                    words = learned.words_of(project, text, sentence.start, sentence.end)[0]
-                    unknown = (1 - names.share_known(words)) * len(words)
-                    worth[sentence.id] = unknown / (len(words) + _SHORT)
+                sentences = by_text[text.id]
+                runs = texts.words_of(text, project.language, learned.bounds_of(sentences))
+                for sentence, run in zip(sentences, runs, strict=True):
+                    unknown = (1 - names.share_known(run.words)) * len(run.words)
+                    worth[sentence.id] = unknown / (len(run.words) + _SHORT)
     else:
         found = pipeline.evidence(db, project, open_texts)
         for text, evidence in zip(open_texts, found, strict=True):
@@ -88,9 +89,9 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> acts.Ranking:
                     worth[number] = disputes(spans)
             else:
                 tagged = texts.by_sentence(evidence.lanes.get("tagger", []), sentences)
-                for sentence in sentences:
-                    tokens = len(texts.tokens_between(text, project.language, sentence.start, sentence.end))
-                    worth[sentence.id] = doubt(tagged[sentence.id], tokens)
+                runs = texts.words_of(text, project.language, learned.bounds_of(sentences))
+                for sentence, run in zip(sentences, runs, strict=True):
+                    worth[sentence.id] = doubt(tagged[sentence.id], len(run.words))
     # Python's sort keeps reading order among equals.
     listed = sorted(worth.items(), key=lambda pair: -(pair[1] or 0.0))
     rest = [sentence.id for text in wanted if text.id in quiet for sentence in by_text[text.id]]

@@ -35,14 +35,12 @@ def read_on(db: Session, project: Project, text_id: int, number: int, limit: int
     Raises NotFound for a text that is not there.
     """
     first = texts.read_text(db, project.id, text_id)
-    group = texts.texts_of_groups(db, project.id, [first.group]) if first.group else [first]
-    at = next(i for i, text in enumerate(group) if text.id == text_id)
     found: list[tuple[texts.Text, texts.Sentence]] = []
     following: tuple[int, int] | None = None
-    for text in group[at:]:
-        sentences = texts.sentences_of(db, [text.id])[text.id][number:]
-        number = 0
+    for text in texts.texts_from(db, project.id, first):
         room = limit - len(found)
+        sentences = texts.page_of_one(db, text.id, after=number - 1, limit=room + 1)
+        number = 0
         found += [(text, sentence) for sentence in sentences[:room]]
         if len(sentences) > room:
             following = text.id, sentences[room].number

@@ -66,13 +66,11 @@ def read_queue(
     after: Annotated[int | None, Query(ge=0, le=MOST_NUMBER)] = None,
     split: Annotated[str, Query(max_length=40)] = "",
     round: Annotated[int | None, Query(ge=0, le=MOST_NUMBER)] = None,
-    texts: Annotated[int, Query(ge=1, le=500)] = 200,
+    limit: Annotated[int, Query(ge=1, le=5000)] = 1000,
 ) -> QueuePage:
     # Asked first: what comes in while the page is made is told again, not left out.
     moment = acts.moment(db)
-    items, following = queue.read_queue(
-        db, project, after_text=after, split=split, round_id=round, texts_per_page=texts
-    )
+    items, following = queue.read_queue(db, project, after=after, split=split, round_id=round, limit=limit)
     progress = acts.progress(db, project.id, split, round)
     return _page(progress, items, following, moment)
 

@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from urdaten.places.desk import acts as desk
-from urdaten.places.team.acts import project_by_id
+from urdaten.places.team.acts import Project, project_by_id
 from urdaten.places.team.wire import Annotator, Id, Lead, OfProject
 from urdaten.places.texts import abbreviations, acts
 from urdaten.places.texts.wire import (
@@ -16,6 +16,7 @@ from urdaten.places.texts.wire import (
     AbbreviationsWish,
     ChangedTextWish,
     NewTextWish,
+    SentencePage,
     SentenceState,
     TextHead,
     TextPage,
@@ -32,22 +33,9 @@ def _draft(wish: TextWish) -> acts.TextDraft:
     return acts.TextDraft(title=wish.title, group=wish.group, dated=wish.dated, split=wish.split)
 
 
-def _shown(db: Db, text: acts.Text) -> TextShown:
-    sentences = acts.sentences_of(db, [text.id])[text.id]
-    states = desk.states_of(db, [s.id for s in sentences])
-    blank = desk.Annotation()
-    shown = [
-        SentenceState(
-            id=s.id,
-            number=s.number,
-            start=s.start,
-            end=s.end,
-            state=states.get(s.id, blank).state,
-            spans=len(states.get(s.id, blank).spans),
-        )
-        for s in sentences
-    ]
-    return TextShown.model_validate(asdict(text) | {"sentences": shown})
+def _shown(db: Db, project: Project, text: acts.Text) -> TextShown:
+    tally = desk.tallies(db, project.id, [text.id])[text.id]
+    return TextShown.model_validate(asdict(text) | asdict(tally))
 
 
 @router.get("", operation_id="listTexts")
@@ -101,18 +89,42 @@ def set_abbreviations(wish: AbbreviationsWish, project: OfProject, _me: Lead, db
 
 @router.get("/{text_id}", operation_id="readText")
 def read(text_id: Id, project: OfProject, db: Db) -> TextShown:
-    return _shown(db, acts.read_text(db, project.id, text_id))
+    return _shown(db, project, acts.read_text(db, project.id, text_id))
+
+
+@router.get("/{text_id}/sentences", operation_id="listSentences")
+def read_sentences(
+    text_id: Id,
+    project: OfProject,
+    db: Db,
+    after: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None,
+    limit: Annotated[int, Query(ge=1, le=2000)] = 500,
+) -> SentencePage:
+    """The sentences of a text and how they stand in gold."""
+    text = acts.read_text(db, project.id, text_id)
+    sentences = acts.page_of_one(db, text.id, after=after, limit=limit + 1)
+    more, sentences = len(sentences) > limit, sentences[:limit]
+    standings = desk.standings(db, [s.id for s in sentences])
+    shown = []
+    for s in sentences:
+        stand = standings.get(s.id, desk.Standing())
+        shown.append(
+            SentenceState(
+                id=s.id, number=s.number, start=s.start, end=s.end, state=stand.state, spans=stand.spans
+            )
+        )
+    return SentencePage(sentences=shown, next=sentences[-1].number if more else None)
 
 
 @router.post("", status_code=201, operation_id="addText")
 def add(wish: NewTextWish, project: OfProject, _me: Annotator, db: Db) -> TextShown:
     (text,) = acts.add_texts(db, project, [(_draft(wish), wish.body)])
-    return _shown(db, text)
+    return _shown(db, project, text)
 
 
 @router.put("/{text_id}", operation_id="changeText")
 def change(text_id: Id, wish: ChangedTextWish, project: OfProject, _me: Lead, db: Db) -> TextShown:
-    return _shown(db, acts.change_text(db, project.id, text_id, _draft(wish), wish.version))
+    return _shown(db, project, acts.change_text(db, project.id, text_id, _draft(wish), wish.version))
 
 
 @router.delete("/{text_id}", status_code=204, operation_id="removeText")

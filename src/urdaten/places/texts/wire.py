@@ -75,4 +75,11 @@ class TextShown(Shown):
     split: str
     body: str
     version: int
+    sentences: int
+    signed: int
+    spans: int
+
+
+class SentencePage(Shown):
     sentences: list[SentenceState]
+    next: int | None = Field(description="hand this back as `after` for the next page; null at the end")

@@ -78,10 +78,10 @@ export function useQueue(portion: Portion, order: Order, show: Show) {
       if (!more || failed) return laidOver(data?.pages.flatMap((page) => page.items) ?? [], useOutbox.getState().pending, project)
     }
   }, [fetchNextPage, project])
-  /** Is the sentence known to be of a text with few? In reading order the queue has texts as a whole. */
+  /** Is the sentence known to be of a text with few? In reading order only the last text of what is here may lack some. */
   const isShort = (sentence: number) => {
     const text = order.by === 'reading' && order.search === null && all.find((item) => item.id === sentence)?.text_id
-    return typeof text === 'number' && all.filter((item) => item.text_id === text).length < LONG_TEXT
+    return typeof text === 'number' && (whole === true || all.at(-1)?.text_id !== text) && all.filter((item) => item.text_id === text).length < LONG_TEXT
   }
   return { query, isShort, items, total, signed, empty, asked, firstOpen, chosen, everything: hasNextPage ? everything : null }
 }

@@ -2,7 +2,7 @@ import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 
-import type { TextHead, TextPage, TextShown } from '../../api/schema'
+import type { SentencePage, TextHead, TextPage, TextShown } from '../../api/schema'
 import { useNotes } from '../../parts/notes'
 import { ANNOTATOR, openPlace, Refusal, written } from '../../test/fake'
 import { Texts } from './Texts'
@@ -12,12 +12,16 @@ const HEAD: TextHead = { id: 1, title: '33/1', group: 'week-33', dated: '2026-08
 const PAGE: TextPage = { texts: [HEAD], next: null, total: 1 }
 const TEXT: TextShown = {
   id: 1, version: 1, title: '33/1', group: 'week-33', dated: '2026-08-17', split: 'train', body: BODY,
+  sentences: 2, signed: 1, spans: 1,
+}
+const SENTENCES: SentencePage = {
   sentences: [
     { id: 5, number: 0, start: 0, end: 15, state: 'signed', spans: 1 },
     { id: 6, number: 1, start: 16, end: 32, state: 'untouched', spans: 0 },
   ],
+  next: null,
 }
-const ANSWERS = { 'GET /texts': PAGE, 'GET /texts/1': TEXT }
+const ANSWERS = { 'GET /texts': PAGE, 'GET /texts/1': TEXT, 'GET /texts/1/sentences': SENTENCES }
 
 describe('Texts', () => {
   it('shows a text by its sentences, cut by code points, each a way to the Desk', async () => {
@@ -29,8 +33,37 @@ describe('Texts', () => {
     expect(screen.getByRole('complementary')).toHaveTextContent('1 of 2 sentences')
   })
 
+  it('has further sentences come as one gets to them, and says when they do not', async () => {
+    let fails = true
+    const { asked } = openPlace(<Texts />, 'texts/1', {
+      ...ANSWERS,
+      'GET /texts/1/sentences': (query: unknown) => {
+        if ((query as { after?: string }).after === undefined) return { sentences: SENTENCES.sentences.slice(0, 1), next: 0 }
+        return fails ? new Refusal(503, { detail: 'The database is away.' }) : { ...SENTENCES, sentences: SENTENCES.sentences.slice(1) }
+      },
+    })
+    expect(await screen.findByText(/The database is away/)).toBeInTheDocument()
+    expect(screen.getByRole('link', { name: '🚢 Pellin is in.' })).toBeInTheDocument()
+    fails = false
+    await userEvent.click(screen.getByRole('button', { name: 'try again' }))
+    expect(await screen.findByRole('link', { name: 'Nothing further.' })).toBeInTheDocument()
+    expect(asked.findLast(({ what }) => what.endsWith('/sentences'))?.body).toEqual({ after: '0' })
+  })
+
+  it('shows the beginning of a sentence without end', async () => {
+    const long = 'quay '.repeat(1000)
+    openPlace(<Texts />, 'texts/1', {
+      ...ANSWERS,
+      'GET /texts/1': { ...TEXT, body: long, sentences: 1 },
+      'GET /texts/1/sentences': { sentences: [{ id: 5, number: 0, start: 0, end: 4999, state: 'untouched', spans: 0 }], next: null },
+    })
+    const link = await screen.findByRole('link', { name: /^quay/ })
+    expect(link.textContent).toHaveLength(2002)
+    expect(link).toHaveTextContent(/quay …$/)
+  })
+
   it('shows a text that the list has not come to yet', async () => {
-    openPlace(<Texts />, 'texts/9', { ...ANSWERS, 'GET /texts/9': { ...TEXT, id: 9, title: '43/1' } })
+    openPlace(<Texts />, 'texts/9', { ...ANSWERS, 'GET /texts/9': { ...TEXT, id: 9, title: '43/1' }, 'GET /texts/9/sentences': SENTENCES })
     expect(await screen.findByRole('heading', { level: 1 })).toHaveTextContent('43/1')
     expect(screen.getByRole('listbox', { name: 'texts' })).toHaveTextContent('33/1')
   })

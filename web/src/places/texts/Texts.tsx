@@ -1,23 +1,22 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { useCallback, useMemo, useState } from 'react'
-import { Link } from 'react-router'
 
 import { api } from '../../api/client'
-import { CodePoints } from '../../api/offsets'
 import { useIsLead, useMayAnnotate, useProject } from '../../api/project'
 import type { TextShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
-import { Act, BadAct, ChoiceField, QuietAct, TextField } from '../../parts/controls'
+import { Act, ChoiceField, QuietAct, TextField } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
-import { Columns, Empty, Heading, Section, Title } from '../../parts/layout'
+import { Columns, Empty, Heading, Section } from '../../parts/layout'
 import { RowList } from '../../parts/RowList'
-import { Facts, StateSign } from '../../parts/signs'
+import { Facts } from '../../parts/signs'
 import { usePick } from '../../parts/usePick'
 import { Sure } from '../../parts/Window'
 import { longDate, number, plural } from '../../parts/words'
 import { AbbreviationsForm } from './AbbreviationsForm'
 import { textQuery, textsQuery } from './queries'
+import { TextSheet } from './TextSheet'
 import { SPLITS, TextForm } from './TextForm'
 
 /** Every text, its sentences and how far they are signed. */
@@ -79,7 +78,7 @@ export function Texts() {
       {id !== undefined ? (
         <Ask query={text}>
           {(open) => (
-            <Sheet text={open} lead={lead} onChange={() => setForm('change')} onRemove={() => setForm('remove')} />
+            <TextSheet key={open.id} text={open} lead={lead} onChange={() => setForm('change')} onRemove={() => setForm('remove')} />
           )}
         </Ask>
       ) : (
@@ -104,7 +103,7 @@ export function Texts() {
             pick(null)
           }}
         >
-          The text goes with its {plural(text.data.sentences.length, 'sentence')} and whatever is marked in them but not signed.
+          The text goes with its {plural(text.data.sentences, 'sentence')} and whatever is marked in them but not signed.
           A text with signed sentences is kept.
         </Sure>
       )}
@@ -112,40 +111,7 @@ export function Texts() {
   )
 }
 
-function Sheet({ text, lead, onChange, onRemove }: { text: TextShown; lead: boolean; onChange: () => void; onRemove: () => void }) {
-  const project = useProject()
-  const points = useMemo(() => new CodePoints(text.body), [text.body])
-  return (
-    <Box px="6" pt="4" pb="8">
-      <Title
-        side={
-          lead && (
-            <>
-              <QuietAct onClick={onChange}>change</QuietAct>
-              <BadAct onClick={onRemove}>remove</BadAct>
-            </>
-          )
-        }
-      >
-        {text.title}
-      </Title>
-      {text.sentences.map((sentence) => (
-        <Flex key={sentence.id} gap="3" py="1" align="baseline" borderTopWidth="1px" borderColor="hairline">
-          <StateSign state={sentence.state} />
-          <Box asChild flex="1" fontFamily="text" fontSize="context" whiteSpace="pre-line" _hover={{ color: 'action' }}>
-            <Link to={`/p/${project}/desk/${sentence.id}`}>{points.slice(sentence.start, sentence.end)}</Link>
-          </Box>
-          <Box color="second" fontSize="small" whiteSpace="nowrap">
-            {sentence.spans > 0 ? plural(sentence.spans, 'span') : sentence.state === 'signed' ? 'empty' : ''}
-          </Box>
-        </Flex>
-      ))}
-    </Box>
-  )
-}
-
 function About({ text }: { text: TextShown }) {
-  const signed = text.sentences.filter((s) => s.state === 'signed').length
   return (
     <>
       <Heading>About this text</Heading>
@@ -154,8 +120,8 @@ function About({ text }: { text: TextShown }) {
           ['group', text.group || 'none'],
           ['dated', text.dated ? longDate(text.dated) : 'no date'],
           ['split', text.split],
-          ['signed', `${number(signed)} of ${plural(text.sentences.length, 'sentence')}`],
-          ['spans', number(text.sentences.reduce((sum, s) => sum + s.spans, 0))],
+          ['signed', `${number(text.signed)} of ${plural(text.sentences, 'sentence')}`],
+          ['spans', number(text.spans)],
           ['code points', number(Array.from(text.body).length)],
         ]}
       />

@@ -28,3 +28,16 @@ export const textQuery = (project: string, id: number) =>
     queryFn: () =>
       body(api.GET('/api/projects/{project}/texts/{text_id}', { params: { path: { project, text_id: id } } })),
   })
+
+export const sentencesQuery = (project: string, id: number) =>
+  infiniteQueryOptions({
+    queryKey: ['p', project, 'texts', 'one', id, 'sentences'],
+    queryFn: ({ pageParam }) =>
+      body(
+        api.GET('/api/projects/{project}/texts/{text_id}/sentences', {
+          params: { path: { project, text_id: id }, query: pageParam === null ? {} : { after: pageParam } },
+        }),
+      ),
+    initialPageParam: null as number | null,
+    getNextPageParam: (page) => page.next,
+  })

@@ -1,0 +1,78 @@
+"""Texts cut into tokens."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+from sqlalchemy import (
+    select,
+)
+from sqlalchemy.orm import Session
+
+from urdaten.core.text import Analysis, Vocabulary, analyse, analyse_many
+from urdaten.places.texts.acts.reading import Text
+from urdaten.places.texts.tables import SentenceRow
+from urdaten.platform.database import among
+
+
+@dataclass(frozen=True)
+class Token:
+    """Half-open code point bounds of a token in its text's body."""
+
+    start: int
+    end: int
+
+
+def tokens_between(text: Text, language: str, start: int, end: int) -> list[Token]:
+    """Tokens of a text that lie within [start, end)."""
+    analysis = analysis_of(text.body, language)
+    first, last = analysis.token_range(start, end)
+    pairs = zip(analysis.start[first:last].tolist(), analysis.end[first:last].tolist(), strict=True)
+    return [Token(a, b) for a, b in pairs]
+
+
+@dataclass(frozen=True)
+class Run:
+    """Words one after the other, and where each begins and ends in its text's body."""
+
+    words: list[str]
+    starts: list[int]
+    ends: list[int]
+
+
+def words_of(text: Text, language: str, bounds: Sequence[tuple[int, int]]) -> Iterator[Run]:
+    """The words of a text that lie within each [start, end)."""
+    return runs_of(text, analysis_of(text.body, language), bounds)
+
+
+def runs_of(text: Text, analysis: Analysis, bounds: Sequence[tuple[int, int]]) -> Iterator[Run]:
+    """As words_of, of a text that has been analysed."""
+    columns = analysis.token_ranges([start for start, _ in bounds], [end for _, end in bounds])
+    for first, last in zip(*(column.tolist() for column in columns), strict=True):
+        starts, ends = analysis.start[first:last].tolist(), analysis.end[first:last].tolist()
+        yield Run([text.body[a:b] for a, b in zip(starts, ends, strict=True)], starts, ends)
+
+
+@lru_cache(maxsize=4096)
+def analysis_of(body: str, language: str) -> Analysis:
+    """Tokens of a body, which never changes, so they are kept. For its sentences ask analyses_of."""
+    return analyse(body, language)
+
+
+def analyses_of(db: Session, texts: Sequence[Text], language: str) -> tuple[list[Analysis], Vocabulary]:
+    """Analyses of texts that share one vocabulary, in the sentences that they were split into when they were added."""
+    vocabulary = Vocabulary()
+    made = analyse_many([text.body for text in texts], language, vocabulary)
+    query = (
+        select(SentenceRow.text_id, SentenceRow.start)
+        .where(among(SentenceRow.text_id, (text.id for text in texts)))
+        .order_by(SentenceRow.text_id, SentenceRow.number)
+    )
+    starts: dict[int, list[int]] = {}
+    for text_id, start in db.execute(query):
+        starts.setdefault(text_id, []).append(start)
+    return [
+        analysis.with_sentences(starts[text.id]) for text, analysis in zip(texts, made, strict=True)
+    ], vocabulary

@@ -1,0 +1,81 @@
+"""How many texts and sentences there are, and which: for figures, and for joins by other places."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from sqlalchemy import (
+    BindParameter,
+    Subquery,
+    func,
+    select,
+)
+from sqlalchemy.orm import Session
+
+from urdaten.places.texts.tables import SentenceRow, TextRow
+from urdaten.platform.database import among
+
+
+def count_texts(db: Session, project_id: int) -> int:
+    return db.scalar(select(func.count()).where(TextRow.project_id == project_id)) or 0
+
+
+def count_sentences(db: Session, text_id: int) -> int:
+    return db.scalar(select(func.count()).where(SentenceRow.text_id == text_id)) or 0
+
+
+def group_sizes(db: Session, project_id: int) -> dict[str, int]:
+    """How many texts each named group has."""
+    query = select(TextRow.group, func.count()).where(TextRow.project_id == project_id, TextRow.group != "")
+    return {group: count for group, count in db.execute(query.group_by(TextRow.group))}
+
+
+def sizes(db: Session, project_ids: Iterable[int]) -> dict[int, tuple[int, int]]:
+    """How many texts and sentences each project has; empty ones are absent."""
+    query = select(TextRow.project_id, func.count(), func.sum(TextRow.sentences)).where(
+        among(TextRow.project_id, project_ids)
+    )
+    return {number: (count, total) for number, count, total in db.execute(query.group_by(TextRow.project_id))}
+
+
+def sentences_there(db: Session, project_id: int, sentence_ids: Iterable[int]) -> set[int]:
+    """Which of these sentences the project still has."""
+    query = select(SentenceRow.id).join(TextRow, TextRow.id == SentenceRow.text_id)
+    return set(db.scalars(query.where(TextRow.project_id == project_id, among(SentenceRow.id, sentence_ids))))
+
+
+def sentence_index(project_id: int | BindParameter[int]) -> Subquery:
+    """For joins by other places: every sentence of a project.
+
+    Columns: id, text_id, number in its text, position of its text, split.
+    """
+    return (
+        select(SentenceRow.id, SentenceRow.text_id, SentenceRow.number, TextRow.position, TextRow.split)
+        .join(TextRow, TextRow.id == SentenceRow.text_id)
+        .where(TextRow.project_id == project_id)
+        .subquery()
+    )
+
+
+def text_index(project_id: int) -> Subquery:
+    """For joins by other places: columns id, title, position, split and sentences of every text of a project."""
+    columns = (TextRow.id, TextRow.title, TextRow.position, TextRow.split, TextRow.sentences)
+    return select(*columns).where(TextRow.project_id == project_id).subquery()
+
+
+def sentence_alone(sentence_id: BindParameter[int], project_id: BindParameter[int]) -> Subquery:
+    """For queries: columns id, text_id, number, start, end and words of a sentence, if the project has it."""
+    words = func.substr(TextRow.body, SentenceRow.start + 1, SentenceRow.end - SentenceRow.start)
+    return (
+        select(
+            SentenceRow.id,
+            SentenceRow.text_id,
+            SentenceRow.number,
+            SentenceRow.start,
+            SentenceRow.end,
+            words.label("words"),
+        )
+        .join(TextRow, TextRow.id == SentenceRow.text_id)
+        .where(SentenceRow.id == sentence_id, TextRow.project_id == project_id)
+        .subquery()
+    )

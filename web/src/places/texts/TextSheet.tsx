@@ -1,0 +1,114 @@
+import { Box, Flex } from '@chakra-ui/react'
+import { useInfiniteQuery } from '@tanstack/react-query'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { useEffect, useMemo, useRef } from 'react'
+import { Link } from 'react-router'
+
+import { messageOf } from '../../api/client'
+import { CodePoints } from '../../api/offsets'
+import { useProject } from '../../api/project'
+import type { SentenceState, TextShown } from '../../api/schema'
+import { Ask } from '../../parts/Ask'
+import { BadAct, QuietAct } from '../../parts/controls'
+import { Title } from '../../parts/layout'
+import { StateSign } from '../../parts/signs'
+import { plural } from '../../parts/words'
+import { sentencesQuery } from './queries'
+
+interface TextSheetProps {
+  text: TextShown
+  lead: boolean
+  onChange: () => void
+  onRemove: () => void
+}
+
+const HEIGHT = 33
+// So many rows before the end is reached the next ones are asked for.
+const AHEAD = 100
+// Code points of a sentence that are shown here; the Desk has all of it.
+const MOST_SHOWN = 2000
+
+/** A text by its sentences, of which those in sight are drawn and the others come as one scrolls. */
+export function TextSheet({ text, lead, onChange, onRemove }: TextSheetProps) {
+  const query = useInfiniteQuery(sentencesQuery(useProject(), text.id))
+  const { hasNextPage, isFetchingNextPage, isError, fetchNextPage } = query
+  const rows = useMemo(() => query.data?.pages.flatMap((page) => page.sentences) ?? [], [query.data])
+  const points = useMemo(() => new CodePoints(text.body), [text.body])
+  const frame = useRef<HTMLDivElement>(null)
+  // eslint-disable-next-line react-hooks/incompatible-library -- the list is not memoised
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => frame.current,
+    estimateSize: () => HEIGHT,
+    getItemKey: (i) => rows[i]?.id ?? i,
+    overscan: 12,
+  })
+  const items = virtual.getVirtualItems()
+  const last = items.at(-1)?.index ?? -1
+  useEffect(() => {
+    if (last >= rows.length - AHEAD && hasNextPage && !isFetchingNextPage && !isError) void fetchNextPage()
+  }, [last, rows.length, hasNextPage, isFetchingNextPage, isError, fetchNextPage])
+  return (
+    <Flex direction="column" h="full" px="6" pt="4">
+      <Title
+        side={
+          lead && (
+            <>
+              <QuietAct onClick={onChange}>change</QuietAct>
+              <BadAct onClick={onRemove}>remove</BadAct>
+            </>
+          )
+        }
+      >
+        {text.title}
+      </Title>
+      <Box ref={frame} flex="1" minH="0" overflowY="auto" tabIndex={0} role="region" aria-label="sentences">
+        <Ask query={query}>
+          {() => (
+            <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+              {items.map((item) => {
+                const sentence = rows[item.index]
+                return (
+                  sentence && (
+                    <div
+                      key={item.key}
+                      ref={virtual.measureElement}
+                      data-index={item.index}
+                      style={{ position: 'absolute', top: 0, left: 0, right: 0, transform: `translateY(${item.start}px)` }}
+                    >
+                      <Row sentence={sentence} words={shown(points, sentence)} />
+                    </div>
+                  )
+                )
+              })}
+            </div>
+          )}
+        </Ask>
+        {query.isFetchNextPageError && (
+          <Box color="bad" role="alert" py="2">
+            {messageOf(query.error)} <QuietAct onClick={() => void fetchNextPage()}>try again</QuietAct>
+          </Box>
+        )}
+      </Box>
+    </Flex>
+  )
+}
+
+function shown(points: CodePoints, { start, end }: SentenceState): string {
+  return end - start <= MOST_SHOWN ? points.slice(start, end) : `${points.slice(start, start + MOST_SHOWN)} …`
+}
+
+function Row({ sentence, words }: { sentence: SentenceState; words: string }) {
+  const project = useProject()
+  return (
+    <Flex gap="3" py="1" align="baseline" borderTopWidth="1px" borderColor="hairline">
+      <StateSign state={sentence.state} />
+      <Box asChild flex="1" minW="0" fontFamily="text" fontSize="context" whiteSpace="pre-line" overflowWrap="anywhere" _hover={{ color: 'action' }}>
+        <Link to={`/p/${project}/desk/${sentence.id}`}>{words}</Link>
+      </Box>
+      <Box color="second" fontSize="small" whiteSpace="nowrap">
+        {sentence.spans > 0 ? plural(sentence.spans, 'span') : sentence.state === 'signed' ? 'empty' : ''}
+      </Box>
+    </Flex>
+  )
+}
