@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from urdaten.core.text import Vocabulary, analyse, analyse_many, find_abbreviations, token_forms
 from urdaten.core.text.chunks import ChunkTable
+from urdaten.core.text.sentences import LONGEST
 from urdaten.errors import BadSpan
 
 
@@ -268,3 +269,22 @@ def test_sentences_can_be_given() -> None:
     assert analysis.with_sentences([5]).sentence_bounds() == [(0, 21)], (
         "what stands before the first is of it"
     )
+
+
+def test_what_goes_on_without_end_is_cut_between_words() -> None:
+    body = "Short one.\n" + "half-way 3.5 of-it " * 2000 + "end. Another begins."
+    analysis = analyse(body)
+    bounds = analysis.sentence_bounds()
+    assert (body[slice(*bounds[0])], body[slice(*bounds[-1])]) == ("Short one.", "Another begins.")
+    counts = np.bincount(analysis.sentence)
+    assert counts.max() <= LONGEST
+    assert counts[1:-2].min() > LONGEST - 10
+    # Nothing is lost, and no word is cut in two.
+    words = [word for bound in bounds for word in body[slice(*bound)].split()]
+    assert words == body.split()
+
+
+def test_what_has_no_gap_at_all_is_cut_all_the_same() -> None:
+    analysis = analyse("/a" * 3000)
+    assert len(analysis) > 3 * LONGEST
+    assert np.bincount(analysis.sentence).max() == LONGEST

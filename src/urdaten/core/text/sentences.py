@@ -12,6 +12,11 @@ from urdaten.core.text.chunks import Ints
 from urdaten.core.text.lines import LineBreaks
 from urdaten.core.text.pack import LanguagePack
 
+# Tokens of the longest sentence. What goes on longer, such as a table without line breaks, is cut between words: nobody
+# can read it as one, and whatever looks at a sentence looks at all of it.
+LONGEST = 1000
+# How far back from there a gap between words is looked for.
+_BACK = 200
 _ENDERS = frozenset(".!?…") | {"..", "..."}
 _CLOSERS = frozenset("\"'”’»)]")
 _LIST_NUMBER = re.compile(r"\d{1,3}|[A-Za-z]")
@@ -31,7 +36,7 @@ def sentence_starts(
     The body may hold several texts; `text_first` are their first tokens, ascending from 0. A sentence
     ends at a stop, exclamation or question mark that is not part of an abbreviation, an initial or a
     list number, at an empty line, and at a line break that was made on purpose and not by a program
-    that wraps lines (see LineBreaks).
+    that wraps lines (see LineBreaks). None has more than LONGEST tokens.
     """
     count = len(start)
     starts = np.zeros(count, dtype=bool)
@@ -68,7 +73,20 @@ def sentence_starts(
     for first in lines.firsts:
         if not starts[first]:
             starts[first] = lines.on_purpose(first, words[first], small[bisect_right(texts, first) - 1])
+    _cut_long(starts, gap_after)
     return starts
+
+
+def _cut_long(starts: NDArray[np.bool_], gap_after: NDArray[np.bool_]) -> None:
+    bounds = np.append(np.flatnonzero(starts), len(starts))
+    for i in np.flatnonzero(np.diff(bounds) > LONGEST).tolist():
+        first, end = int(bounds[i]), int(bounds[i + 1])
+        while end - first > LONGEST:
+            # The last token in reach that stands apart from the one before it.
+            reach = first + LONGEST - _BACK
+            gaps = np.flatnonzero(gap_after[reach : first + LONGEST])
+            first = reach + int(gaps[-1]) + 1 if len(gaps) else first + LONGEST
+            starts[first] = True
 
 
 def _stop_ends(

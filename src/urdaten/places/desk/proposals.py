@@ -47,13 +47,16 @@ def mark_alike(
 
     def mark(other: texts.Text, stands: Stands) -> Iterator[tuple[Span, ...]]:
         there = texts.words_of(other, project.language, learned.bounds_of(at for at, _ in stands))
-        for (_, now), held in zip(stands, there, strict=True):
+        for (at, now), held in zip(stands, there, strict=True):
             spans = list(now.spans)
+            covered = bytearray(at.end - at.start)
+            for span in spans:
+                covered[span.start - at.start : span.end - at.start] = b"\1" * (span.end - span.start)
             for first, last in places_of(run.words, held.words):
                 new = Span(held.starts[first], held.ends[last - 1], code, "gold")
-                if new not in now.turned_down and not any(
-                    s.start < new.end and new.start < s.end for s in spans
-                ):
+                here = slice(new.start - at.start, new.end - at.start)
+                if not any(covered[here]) and new not in now.turned_down:
+                    covered[here] = b"\1" * (new.end - new.start)
                     spans.append(new)
             yield tuple(sorted(spans))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import asdict
 from typing import Annotated
 
@@ -54,6 +55,9 @@ from urdaten.platform.web import Db, Me
 
 MOST_REASONS = 10
 MOST_STAVES = 200
+# Of the sentences that are proposed at once: their code points, and their spans.
+MOST_SIGNS_AT_ONCE = 300_000
+MOST_SPANS_AT_ONCE = 10_000
 MOST_NUMBER = 2**31 - 1
 
 router = APIRouter(prefix="/api/projects/{project}/desk", tags=["desk"])
@@ -131,6 +135,17 @@ def propose_correction(project: OfProject, db: Db, wish: Annotated[CorrectionWis
     return _proposals(project, found)
 
 
+def _first(found: Sequence[proposals.Proposal]) -> Iterator[proposals.Proposal]:
+    """As many as can be looked through, and sent back, at once; one at least."""
+    signs = spans = 0
+    for count, proposal in enumerate(found[: acts.MOST_AT_ONCE]):
+        signs += proposal.sentence.end - proposal.sentence.start
+        spans += len(proposal.then)
+        if count and (signs > MOST_SIGNS_AT_ONCE or spans > MOST_SPANS_AT_ONCE):
+            return
+        yield proposal
+
+
 def _proposals(project: OfProject, found: list[proposals.Proposal]) -> ProposalPage:
     shown = [
         ProposalShown(
@@ -144,7 +159,7 @@ def _proposals(project: OfProject, found: list[proposals.Proposal]) -> ProposalP
             version=p.now.version,
             then=[SpanShown.model_validate(span) for span in p.then],
         )
-        for p in found[: acts.MOST_AT_ONCE]
+        for p in _first(found)
     ]
     return ProposalPage(total=len(found), proposals=shown)
 

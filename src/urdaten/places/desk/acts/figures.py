@@ -161,14 +161,14 @@ def _first_open(
     text = db.scalar(unfinished.order_by(index.c.position, index.c.id).limit(1))
     if text is None:
         return None
-    held = texts.sentences_of(db, [text])[text]
-    query = select(AnnotationRow.sentence_id).where(
-        among(AnnotationRow.sentence_id, [sentence.id for sentence in held]),
+    held = texts.sentence_index(project_id)
+    signed = select(AnnotationRow.id).where(
+        AnnotationRow.sentence_id == held.c.id,
         AnnotationRow.layer_id == gold_of(project_id),
         AnnotationRow.state == SIGNED,
     )
-    signed = set(db.scalars(query))
-    return next((sentence.id for sentence in held if sentence.id not in signed), None)
+    query = select(held.c.id).where(held.c.text_id == text, ~signed.exists())
+    return db.scalar(query.order_by(held.c.number).limit(1))
 
 
 def progress_by_round(db: Session, project_id: int) -> dict[int, Counts]:
