@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import asyncio
+import gc
+import time
+from typing import Any
 
 import httpx
 import pytest
+from sqlalchemy.orm import Session
 
 from conftest import ORIGIN, Api
+from urdaten.places.types import acts as types
 from urdaten.platform import web
 from urdaten.platform.database import CONNECTIONS, engine_for
 
@@ -59,6 +64,46 @@ def test_streams_hold_no_connection(api: Api) -> None:
 
     api.app.state.room = None
     assert asyncio.run(listen(2 * CONNECTIONS)) == 0
+
+
+def test_requests_that_are_broken_off_give_their_connections_back(
+    api: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    read = types.list_types
+
+    def slowly(db: Session, project_id: int) -> Any:
+        found = read(db, project_id)
+        time.sleep(1)
+        return found
+
+    monkeypatch.setattr(types, "list_types", slowly)
+    pool = engine_for(api.settings.database_url).pool
+
+    async def broken_off() -> tuple[int, int]:
+        transport = httpx.ASGITransport(app=api.app, raise_app_exceptions=False)
+        async with httpx.AsyncClient(
+            transport=transport, base_url=ORIGIN, headers=api.headers, cookies=api.cookies
+        ) as client:
+            asked = [asyncio.create_task(client.get("/api/projects/tessmar/types")) for _ in range(4)]
+            held = 0
+            for _ in range(500):
+                held = pool.checkedout()  # type: ignore[attr-defined]
+                if held == len(asked):
+                    break
+                await asyncio.sleep(0.01)
+            for task in asked:
+                task.cancel()
+            await asyncio.gather(*asked, return_exceptions=True)
+            return held, pool.checkedout()  # type: ignore[attr-defined]
+
+    api.app.state.room = None
+    # What nobody refers to any more would give its connection back too, some time.
+    gc.disable()
+    try:
+        held, left = asyncio.run(broken_off())
+    finally:
+        gc.enable()
+    assert (held, left) == (4, 0)
 
 
 def test_whoever_would_wait_too_long_is_told_when_to_come_again(

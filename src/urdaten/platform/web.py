@@ -6,6 +6,7 @@ import asyncio
 from collections.abc import AsyncIterator
 from typing import Annotated
 
+from anyio import CancelScope
 from fastapi import Depends, Request
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
@@ -51,11 +52,15 @@ async def _session(request: Request, _room: Room, settings: Config) -> AsyncIter
     db = held.__enter__()
     try:
         yield db
-    except Exception as fault:
-        if not await run_in_threadpool(held.__exit__, type(fault), fault, fault.__traceback__):
+    except BaseException as fault:
+        # Also of a request that is broken off: its connection goes back all the same.
+        with CancelScope(shield=True):
+            forgiven = await run_in_threadpool(held.__exit__, type(fault), fault, fault.__traceback__)
+        if not forgiven:
             raise
     else:
-        await run_in_threadpool(held.__exit__, None, None, None)
+        with CancelScope(shield=True):
+            await run_in_threadpool(held.__exit__, None, None, None)
 
 
 # scope="function": the commit happens before the answer is sent, so an answer means it is kept.
