@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import asyncio
-import gc
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
+import anyio
 import httpx
 import pytest
 from sqlalchemy.orm import Session
@@ -14,7 +16,7 @@ from sqlalchemy.orm import Session
 from conftest import ORIGIN, Api
 from urdaten.places.types import acts as types
 from urdaten.platform import web
-from urdaten.platform.database import CONNECTIONS, engine_for
+from urdaten.platform.database import CONNECTIONS, engine_for, transaction
 
 
 def ask_at_once(api: Api, path: str, count: int) -> list[httpx.Response]:
@@ -46,20 +48,20 @@ def test_streams_hold_no_connection(api: Api) -> None:
         ) as client:
             # This transport answers when a stream ends, and these do not: they are let go of while they are open.
             path = "/api/projects/tessmar/events"
-            streams = [asyncio.create_task(client.get(path)) for _ in range(count)]
             pool = engine_for(api.settings.database_url).pool
             held = count
-            for _ in range(200):
-                # Each holds one for as long as it is asked who it is.
-                await asyncio.sleep(0.1)
-                held = pool.checkedout()  # type: ignore[attr-defined]
-                if held == 0:
-                    break
-            answer = await client.get("/api/projects/tessmar/types")
-            assert answer.status_code == 200
-            for stream in streams:
-                stream.cancel()
-            await asyncio.gather(*streams, return_exceptions=True)
+            async with anyio.create_task_group() as streams:
+                for _ in range(count):
+                    streams.start_soon(client.get, path)
+                for _ in range(200):
+                    # Each holds one for as long as it is asked who it is.
+                    await asyncio.sleep(0.1)
+                    held = pool.checkedout()  # type: ignore[attr-defined]
+                    if held == 0:
+                        break
+                answer = await client.get("/api/projects/tessmar/types")
+                assert answer.status_code == 200
+                streams.cancel_scope.cancel()
             return held
 
     api.app.state.room = None
@@ -76,6 +78,18 @@ def test_requests_that_are_broken_off_give_their_connections_back(
         time.sleep(1)
         return found
 
+    ended: list[type[BaseException]] = []
+
+    @contextmanager
+    def watched(database_url: str, *, snapshot: bool) -> Iterator[Session]:
+        try:
+            with transaction(database_url, snapshot=snapshot) as db:
+                yield db
+        except BaseException as fault:
+            ended.append(type(fault))
+            raise
+
+    monkeypatch.setattr(web, "transaction", watched)
     monkeypatch.setattr(types, "list_types", slowly)
     pool = engine_for(api.settings.database_url).pool
 
@@ -84,26 +98,22 @@ def test_requests_that_are_broken_off_give_their_connections_back(
         async with httpx.AsyncClient(
             transport=transport, base_url=ORIGIN, headers=api.headers, cookies=api.cookies
         ) as client:
-            asked = [asyncio.create_task(client.get("/api/projects/tessmar/types")) for _ in range(4)]
             held = 0
-            for _ in range(500):
-                held = pool.checkedout()  # type: ignore[attr-defined]
-                if held == len(asked):
-                    break
-                await asyncio.sleep(0.01)
-            for task in asked:
-                task.cancel()
-            await asyncio.gather(*asked, return_exceptions=True)
+            async with anyio.create_task_group() as group:
+                for _ in range(4):
+                    group.start_soon(client.get, "/api/projects/tessmar/types")
+                for _ in range(500):
+                    held = pool.checkedout()  # type: ignore[attr-defined]
+                    if held == 4:
+                        break
+                    await asyncio.sleep(0.01)
+                group.cancel_scope.cancel()
             return held, pool.checkedout()  # type: ignore[attr-defined]
 
     api.app.state.room = None
-    # What nobody refers to any more would give its connection back too, some time.
-    gc.disable()
-    try:
-        held, left = asyncio.run(broken_off())
-    finally:
-        gc.enable()
-    assert (held, left) == (4, 0)
+    assert asyncio.run(broken_off()) == (4, 0)
+    # Ended by the request, not by the collector of what nobody refers to any more.
+    assert ended == [asyncio.CancelledError] * 4
 
 
 def test_whoever_would_wait_too_long_is_told_when_to_come_again(
