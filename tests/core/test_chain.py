@@ -74,14 +74,12 @@ class Problem:
         coding, length = self.coding, int(LENGTHS[sentence])
         start, between = self.moves.first(coding), self.moves.between(coding)
         scores = self.scores[self.first[sentence] : self.first[sentence] + length].astype(np.float64)
-        found, values = [], []
-        for path in itertools.product(range(coding.count), repeat=length):
-            value = start[path[0]] + scores[np.arange(length), path].sum()
-            value += sum(between[a, b] for a, b in itertools.pairwise(path))
-            if value > -np.inf and coding.closing[0] <= path[-1] < coding.closing[1]:
-                found.append(path)
-                values.append(value)
-        return found, np.array(values)
+        paths = np.array(list(itertools.product(range(coding.count), repeat=length)))
+        values = start[paths[:, 0]] + scores[np.arange(length), paths].sum(axis=1)
+        values = values + between[paths[:, :-1], paths[:, 1:]].sum(axis=1)
+        closes = (coding.closing[0] <= paths[:, -1]) & (paths[:, -1] < coding.closing[1])
+        allowed = closes & (values > -np.inf)
+        return [tuple(path) for path in paths[allowed].tolist()], values[allowed]
 
     def possible(self, sentence: int, path: tuple[int, ...]) -> bool:
         at = int(self.first[sentence])
