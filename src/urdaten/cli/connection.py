@@ -4,10 +4,16 @@ from __future__ import annotations
 
 import json
 import os
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from urdaten.errors import Unavailable
 from urdaten.platform.settings import Settings
+
+if TYPE_CHECKING:
+    from sqlalchemy.orm import Session
 
 FILE = "connection.json"
 
@@ -38,3 +44,14 @@ def settings_of_running() -> RunningSettings:
     except (OSError, ValueError) as fault:
         raise Unavailable("No Urdaten is running with its data here; start it with ./start first.") from fault
     return RunningSettings(**values)
+
+
+@contextmanager
+def database(*, snapshot: bool = False) -> Iterator[Session]:
+    """A transaction in the database of the Urdaten that is running. Raises Unavailable when none is."""
+    from urdaten.platform.database import transaction
+    from urdaten.server.tables import METADATA
+
+    assert METADATA.tables
+    with transaction(settings_of_running().database_url, snapshot=snapshot) as db:
+        yield db

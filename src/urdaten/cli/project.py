@@ -11,15 +11,9 @@ from rich.console import Console
 from rich.progress import Progress
 from rich.table import Table
 
-from urdaten.cli.connection import settings_of_running
-from urdaten.places.desk import acts as desk
-from urdaten.places.team import acts as team
-from urdaten.platform.accounts import account_by_login
-from urdaten.platform.database import transaction
-from urdaten.server.archive import export_project, import_project
-from urdaten.server.tables import METADATA
+from urdaten.cli.connection import database
 
-assert METADATA.tables
+# What works on the database is loaded by the command that needs it: starting the application must not wait for it.
 project = typer.Typer(no_args_is_help=True, help="Projects of this Urdaten.")
 _screen = Console(stderr=True)
 
@@ -27,7 +21,10 @@ _screen = Console(stderr=True)
 @project.command("list")
 def list_projects() -> None:
     """Every project, those in the bin too."""
-    with transaction(settings_of_running().database_url) as db:
+    from urdaten.places.desk import acts as desk
+    from urdaten.places.team import acts as team
+
+    with database() as db:
         everything = team.list_projects(db)
         shares = desk.shares(db, [one.id for one in everything])
     table = Table("short name", "name", "sentences", "signed", "", box=None)
@@ -49,9 +46,12 @@ def export(
     file: Annotated[Path, typer.Argument(help="the file to write")],
 ) -> None:
     """Write a project into one file."""
+    from urdaten.places.team import acts as team
+    from urdaten.server.archive import export_project
+
     part = file.with_name(f"{file.name}.part")
     with (
-        transaction(settings_of_running().database_url, snapshot=True) as db,
+        database(snapshot=True) as db,
         Progress(console=_screen) as bar,
     ):
         task = bar.add_task(name)
@@ -76,9 +76,12 @@ def bring_back(
     members: Annotated[bool, typer.Option(help="Let those who are here be members again.")] = True,
 ) -> None:
     """Bring a project back from its file, as a new one beside those that are there."""
+    from urdaten.platform.accounts import account_by_login
+    from urdaten.server.archive import import_project
+
     with (
         file.open("rb") as source,
-        transaction(settings_of_running().database_url) as db,
+        database() as db,
         Progress(console=_screen) as bar,
     ):
         task = bar.add_task(file.name)

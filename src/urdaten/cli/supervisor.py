@@ -205,9 +205,11 @@ def _run(folder: Path, port: int, idle: bool) -> int:
         if remark:
             print(remark)
         children = _children(folder, settings, listening.fileno(), user)
-        for child in children:
-            child.start()
-        _wait_until_up(address, children[1], folder / "server.log")
+        worker, server = children
+        # One after the other: somebody waits for the page, nobody yet for the worker.
+        server.start()
+        _wait_until_up(address, server, folder / "server.log")
+        worker.start()
         _say_where(folder, address)
         write_connection(folder, settings, address)
         _greet(address, settings, first)
@@ -303,23 +305,25 @@ def _write_pids(folder: Path, cluster: Cluster, children: list[Child]) -> None:
 
 def _prepare(folder: Path, settings: Settings, idle: bool) -> list[dict[str, str]]:
     """Migrate, and load the demo project on the first run: its accounts then, else none."""
-    from urdaten.demo.load import ACCOUNTS, begin_work, is_loaded, load
-    from urdaten.places.team.acts import empty_bin
+    from urdaten.places.team.acts import count_projects, empty_bin
     from urdaten.platform.database import transaction
     from urdaten.platform.migrate import migrate
-    from urdaten.platform.passwords import hash_password
-    from urdaten.server import work
 
-    assert work.KINDS
     migrate(settings.database_url)
     # An older Urdaten kept the demo's passwords here.
     (folder / "demo-accounts.json").unlink(missing_ok=True)
     with transaction(settings.database_url) as db:
         for name in empty_bin(db):
             print(f"“{name}” has lain in the bin for 30 days and is gone.")
-        if is_loaded(db):
+        if count_projects(db):
             return []
     print("Loading the demo project.", flush=True)
+    # Later starts do not wait for what only the first one needs.
+    from urdaten.demo.load import ACCOUNTS, begin_work, load
+    from urdaten.platform.passwords import hash_password
+    from urdaten.server import work
+
+    assert work.KINDS
     made = [{"login": a.login, "password": secrets.token_urlsafe(9)} for a in ACCOUNTS]
     hashes = {a["login"]: hash_password(settings, a["password"]) for a in made}
     with transaction(settings.database_url) as db:

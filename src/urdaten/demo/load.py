@@ -39,11 +39,6 @@ ACCOUNTS = (
 )
 
 
-def is_loaded(db: Session) -> bool:
-    """Is there any project yet? The demo is loaded only into an empty database."""
-    return team.count_projects(db) > 0
-
-
 def load(db: Session, password_hashes: Mapping[str, str], demo: Demo | None = None) -> team.Project:
     """Load accounts and the demo project, all in this transaction."""
     demo = demo or read_demo()
