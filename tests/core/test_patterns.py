@@ -182,6 +182,13 @@ def test_many_matches_are_all_found() -> None:
     assert [m.start for m in found] == list(range(0, 10000, 2))
 
 
+def test_a_class_of_many_signs_is_one_set_however_often_it_is_repeated() -> None:
+    signs = "".join(map(chr, range(0x4E00, 0x4E00 + 3900)))
+    made = Pattern(f"[{signs}]{{6000}}|(?:(?=[{signs}])一){{1000}}", "r")
+    assert (len(made._program.sets), len(made._program.looks)) == (2, 1)
+    assert len(made.find("一" * 1000, ENOUGH)[0]) == 1
+
+
 def test_signs_of_a_large_script_are_told_apart() -> None:
     text = "".join(map(chr, range(0x4E00, 0x4E00 + 20_000)))
     made = Pattern("[一-丏]|" + "|".join("αβγδεζηθικλμ"), "r")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field
 from hashlib import blake2b, sha256
 
@@ -53,9 +54,11 @@ def rank(db: Session, project: Project, ordering: Ordering) -> acts.Ranking:
 
 def _ranked(db: Session, project: Project, ordering: Ordering) -> acts.Ranking:
     splits = (ordering.split,) if ordering.split else texts.SPLITS
+    held = None if ordering.round_id is None else acts.texts_of_round(db, project.id, ordering.round_id)
+    if ordering.by == "random" and ordering.search == Search():
+        return _at_random(ordering.seed, texts.sentence_numbers(db, project.id, splits, held))
     wanted = texts.all_texts(db, project.id, splits)
-    if ordering.round_id is not None:
-        held = acts.texts_of_round(db, project.id, ordering.round_id)
+    if held is not None:
         wanted = [text for text in wanted if text.id in held]
     by_text = texts.sentences_of(db, [text.id for text in wanted])
     if ordering.search != Search():
@@ -64,10 +67,7 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> acts.Ranking:
     if ordering.by == "reading":
         return [(sentence.id, None) for text in wanted for sentence in by_text[text.id]]
     if ordering.by == "random":
-        numbers = [sentence.id for text in wanted for sentence in by_text[text.id]]
-        return [
-            (number, None) for number in sorted(numbers, key=lambda number: _drawn(ordering.seed, number))
-        ]
+        return _at_random(ordering.seed, [s.id for text in wanted for s in by_text[text.id]])
     quiet = quiet_among(db, project, wanted)
     open_texts = [text for text in wanted if text.id not in quiet]
     worth: dict[int, float | None] = {}
@@ -96,6 +96,10 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> acts.Ranking:
     listed = sorted(worth.items(), key=lambda pair: -(pair[1] or 0.0))
     rest = [sentence.id for text in wanted if text.id in quiet for sentence in by_text[text.id]]
     return [*listed, *((number, None) for number in rest)]
+
+
+def _at_random(seed: int, numbers: Sequence[int]) -> acts.Ranking:
+    return [(number, None) for number in sorted(numbers, key=lambda number: _drawn(seed, number))]
 
 
 def _drawn(seed: int, number: int) -> bytes:

@@ -24,6 +24,9 @@ export interface Order {
   search: Search | null
 }
 
+/** Sentences of a page of the queue after the first, for which somebody waits. */
+const LATER_PAGES = 5000
+
 export const queueQuery = (project: string, portion: Portion, { by, seed, turn, search }: Order) => {
   const live = by === 'reading' && search === null
   const wanted = wish(portion)
@@ -33,7 +36,7 @@ export const queueQuery = (project: string, portion: Portion, { by, seed, turn, 
       live
         ? body(
             api.GET('/api/projects/{project}/desk/queue', {
-              params: { path: { project }, query: { ...wanted, ...(pageParam === null ? {} : { after: pageParam }) } },
+              params: { path: { project }, query: { ...wanted, ...(pageParam === null ? {} : { after: pageParam, limit: LATER_PAGES }) } },
             }),
           )
         : body(

@@ -22,9 +22,10 @@ export function NewProject({ projects, onClose }: { projects: readonly ProjectLi
   const [chosen, setLanguage] = useState('')
   const [source, setSource] = useState(NONE)
   const [file, setFile] = useState<{ name: string; text: string } | null>(null)
-  const language = chosen || (languages[0]?.code ?? '')
   const open = projects.filter((p) => p.removed_at === null)
   const send = async () => {
+    // Whoever is quick sends before the languages have come.
+    const language = chosen || ((await client.query(languagesQuery))[0]?.code ?? '')
     const wish: NewProjectWish = { name, language, scheme_format: file?.name.toLowerCase().endsWith('.json') ? 'json' : 'toml' }
     if (source === FILE) wish.scheme_file = file?.text ?? ''
     else if (source !== NONE) wish.scheme_of = source
@@ -40,7 +41,7 @@ export function NewProject({ projects, onClose }: { projects: readonly ProjectLi
           <TextField label="name" value={name} autoFocus error={errorOf('name')} onChange={setName} />
           <ChoiceField
             label="language of its texts"
-            value={language}
+            value={chosen || (languages[0]?.code ?? '')}
             options={languages.map(({ code, name: label }) => ({ value: code, label }))}
             error={errorOf('language')}
             help="It says where sentences end and which words are abbreviations."

@@ -45,6 +45,22 @@ describe('projects', () => {
     expect(written(asked)[0]?.body).toEqual({ name: 'Letters', language: 'en', scheme_format: 'toml', scheme_of: 'tessmar' })
   })
 
+  it('are begun in the first language also by whoever is quicker than the list of languages', async () => {
+    let say: (languages: unknown) => void = () => undefined
+    const { asked } = openPlace(<Projects />, 'x', {
+      'GET /api/projects': [DEMO],
+      'GET /api/languages': () => new Promise((resolve) => (say = resolve)),
+      'POST /api/projects': { ...projectOf(LEAD), slug: 'letters', name: 'Letters' },
+    })
+    await userEvent.click(await screen.findByRole('button', { name: 'begin a project' }))
+    const window = await screen.findByRole('dialog')
+    await userEvent.type(within(window).getByLabelText('name'), 'Letters')
+    await userEvent.click(within(window).getByRole('button', { name: 'begin' }))
+    expect(written(asked)).toEqual([])
+    say([{ code: 'en', name: 'English' }])
+    await waitFor(() => expect(written(asked)[0]?.body).toMatchObject({ name: 'Letters', language: 'en' }))
+  })
+
   it('take a scheme from a file, and show what is wrong with it without losing anything', async () => {
     const refusal = new Refusal(422, { detail: 'Type 1: “name” is missing, or no text.' })
     const { asked } = openPlace(<Projects />, 'x', {

@@ -16,6 +16,8 @@ from urdaten.core.rules.pattern.syntax import may_be_empty, read
 from urdaten.errors import BadPattern
 
 _AT_ONCE = 1024
+# What it counts for to tell which signs of a text are of a set.
+_STEPS_A_SET = 200
 # So much of which signs are of which sets is remembered, in bytes; a text in a larger script is looked at on its own.
 _MOST_KNOWN = 1 << 18
 
@@ -54,12 +56,14 @@ class Pattern:
         The steps depend on pattern and text alone. Raises OutOfSteps for more than `limit` of them.
         """
         program = self._program
+        steps = _STEPS_A_SET * len(program.sets)
+        if steps > limit:
+            raise OutOfSteps
         columns = columns_of(text)
         member = self._members(columns.distinct)
         holds = np.concatenate(
             (columns.holds, np.zeros((len(program.looks), len(columns.sign) + 1), np.uint8))
         )
-        steps = 0
         for row, look in enumerate(program.looks, FIRST_LOOK):
             code = look.code
             took = sweep(

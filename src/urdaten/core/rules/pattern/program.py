@@ -64,7 +64,8 @@ class _Compiler:
     def __init__(self) -> None:
         self.looks: list[LookCode] = []
         self.sets: dict[Signs, int] = {}
-        self._look_rows: dict[Look, int] = {}
+        # By identity of the node: one that is repeated is written often, and comparing it each time would take long.
+        self._numbers: dict[int, int] = {}
 
     def code(self, node: Node, *, back: bool) -> Code:
         steps: list[tuple[int, int, int]] = []
@@ -77,7 +78,9 @@ class _Compiler:
     def _write(self, node: Node, steps: list[tuple[int, int, int]], back: bool) -> None:
         match node:
             case Signs():
-                steps.append((TAKE, self.sets.setdefault(node, len(self.sets)), 0))
+                if id(node) not in self._numbers:
+                    self._numbers[id(node)] = self.sets.setdefault(node, len(self.sets))
+                steps.append((TAKE, self._numbers[id(node)], 0))
             case At(place, negated):
                 steps.append((HOLDS, _PLACES[place], int(negated)))
             case Look(_, _, negated):
@@ -95,11 +98,11 @@ class _Compiler:
                 steps.append((MARK, 1, 0))
 
     def _look(self, look: Look) -> int:
-        if look not in self._look_rows:
+        if id(look) not in self._numbers:
             code = self.code(look.part, back=not look.behind)
-            self._look_rows[look] = FIRST_LOOK + len(self.looks)
+            self._numbers[id(look)] = FIRST_LOOK + len(self.looks)
             self.looks.append(LookCode(code, look.behind))
-        return self._look_rows[look]
+        return self._numbers[id(look)]
 
     def _choice(self, options: tuple[Node, ...], steps: list[tuple[int, int, int]], back: bool) -> None:
         ends = []

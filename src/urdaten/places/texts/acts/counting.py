@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 
 from sqlalchemy import (
     BindParameter,
@@ -79,3 +79,14 @@ def sentence_alone(sentence_id: BindParameter[int], project_id: BindParameter[in
         .where(SentenceRow.id == sentence_id, TextRow.project_id == project_id)
         .subquery()
     )
+
+
+def sentence_numbers(
+    db: Session, project_id: int, splits: Collection[str], only: Collection[int] | None = None
+) -> list[int]:
+    """Of every sentence of these splits, and `only` of these texts if they are given."""
+    query = select(SentenceRow.id).join(TextRow, TextRow.id == SentenceRow.text_id)
+    query = query.where(TextRow.project_id == project_id, TextRow.split.in_(splits))
+    if only is not None:
+        query = query.where(among(TextRow.id, only))
+    return list(db.scalars(query))
