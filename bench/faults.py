@@ -97,17 +97,19 @@ def _annotate(urdaten: Urdaten, items: list[dict[str, Any]], kept: set[str], ove
 
 
 def _train(urdaten: Urdaten, over: threading.Event) -> None:
+    settings: dict[str, Any] | None = None
     with urdaten.client() as client:
-        presets = client.get("/api/training-settings").json()["presets"]
-        settings = next(p["settings"] for p in presets if p["name"] == "quick")
         while not over.is_set():
             try:
+                if settings is None:
+                    presets = client.get("/api/training-settings").json()["presets"]
+                    settings = next(p["settings"] for p in presets if p["name"] == "quick")
                 running = [
                     j for j in client.get("/api/projects/tessmar/jobs").json() if j["state"] not in ENDED
                 ]
                 if not running:
                     client.post("/api/projects/tessmar/trainings", json={"name": "t", "settings": settings})
-            except (httpx.HTTPError, ValueError, TypeError):
+            except (httpx.HTTPError, ValueError, TypeError, KeyError):
                 pass
             time.sleep(0.5)
 
