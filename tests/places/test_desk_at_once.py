@@ -10,6 +10,7 @@ import pytest
 from acting import act
 from conftest import Api
 from places.test_desk import keys
+from urdaten.places.desk import routes
 
 BODIES = (
     ("33/1", "train", "Pellin is in. The Pellin Dock is dry. Ketta and pellin sail."),
@@ -92,6 +93,27 @@ def test_what_was_turned_down_is_not_proposed_again(desk: Api) -> None:
     desk.put(f"/desk/sentences/{shown['id']}", wish)
     assert "PELLIN lies off." not in proposed(alike(desk))
     assert "PELLIN lies off." in proposed(alike(desk, code="BTH"))
+
+
+def test_as_many_are_proposed_as_can_be_looked_through_and_sent_at_once(
+    desk: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    desk.post(
+        "/texts", {"title": "33/3", "body": "pellin, pellin pellin! Nobody. Pellin here. Pellin there."}
+    )
+    everything = alike(desk)
+    found = [len(p["then"]) for p in everything["proposals"]]
+    assert (everything["total"], found) == (len(found), [1, 1, 1, 1, 3, 1, 1])
+    for name, most, shown in (
+        ("MOST_SPANS_AT_ONCE", 4, 4),
+        ("MOST_SPANS_AT_ONCE", 0, 1),
+        ("MOST_SIGNS_AT_ONCE", 1, 1),
+    ):
+        with monkeypatch.context() as small:
+            small.setattr(routes, name, most)
+            page = alike(desk)
+        assert page["total"] == everything["total"]
+        assert page["proposals"] == everything["proposals"][:shown]
 
 
 def test_nothing_is_proposed_from_test_texts_or_for_parts_of_words(desk: Api) -> None:

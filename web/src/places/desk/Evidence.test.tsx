@@ -5,7 +5,7 @@ import { beforeEach, describe, expect, it } from 'vitest'
 import type { DeskSentenceShown, WhyShown } from '../../api/schema'
 import { openPlace, Refusal, written } from '../../test/fake'
 import { Desk } from './Desk'
-import { acts, ANSWERS, freshDesk, gold, NOTHING, openDesk, PELLIN, sentence, span, TEXT, tokens, VARNBY, type Sent } from './fixture'
+import { acts, ANSWERS, freshDesk, gold, NOTHING, openDesk, PELLIN, QUEUE, sentence, span, TEXT, tokens, VARNBY, type Sent } from './fixture'
 
 /** A queue that is still on its way, so that nobody knows yet how long a text is. */
 const LONG = { 'GET /desk/queue': () => new Promise(() => undefined) }
@@ -89,6 +89,13 @@ describe('evidence', () => {
   it('asks once for a sentence of a short text', async () => {
     const { asked } = await openDesk({}, 'desk')
     expect(asked.filter(({ what }) => what === 'GET /desk/sentences/1')).toHaveLength(1)
+  })
+
+  it('does not take a text for short while only its first sentences are here', async () => {
+    const answer = (query: unknown) => ((query as { after?: string }).after === undefined ? { ...QUEUE, next: 2 } : new Promise(() => undefined))
+    const { asked } = await openDesk({ 'GET /desk/queue': answer }, 'desk')
+    // Without its evidence first, then with it.
+    await waitFor(() => expect(asked.filter(({ what }) => what === 'GET /desk/sentences/1')).toHaveLength(2))
   })
 
   it('opens a sentence at its first gap', async () => {
