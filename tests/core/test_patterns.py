@@ -11,7 +11,8 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from urdaten.core.rules.pattern import OutOfSteps, Pattern
-from urdaten.core.rules.pattern.syntax import may_be_empty, read
+from urdaten.core.rules.pattern.syntax import read
+from urdaten.core.rules.pattern.tree import may_be_empty
 from urdaten.errors import BadPattern
 
 ENOUGH = 10_000_000

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-import time
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -72,10 +72,11 @@ def test_requests_that_are_broken_off_give_their_connections_back(
     api: Api, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     read = types.list_types
+    over = threading.Event()
 
     def slowly(db: Session, project_id: int) -> Any:
         found = read(db, project_id)
-        time.sleep(1)
+        over.wait(30)
         return found
 
     ended: list[type[BaseException]] = []
@@ -108,6 +109,7 @@ def test_requests_that_are_broken_off_give_their_connections_back(
                         break
                     await asyncio.sleep(0.01)
                 group.cancel_scope.cancel()
+                over.set()
             return held, pool.checkedout()  # type: ignore[attr-defined]
 
     api.app.state.room = None

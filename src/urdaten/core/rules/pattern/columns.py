@@ -10,7 +10,7 @@ import regex
 from numpy.typing import NDArray
 
 from urdaten.core.rules.pattern.program import FIRST_LOOK, LINE_END, LINE_START, WORD_BOUND, Program
-from urdaten.core.rules.pattern.syntax import Property, Range, Signs
+from urdaten.core.rules.pattern.tree import Property, Range, Signs
 
 Bools = NDArray[np.bool_]
 # What ends a line is of no set, so that no match runs from one line into the next.

@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 from urdaten.core.rules.pattern.columns import columns_of, members
 from urdaten.core.rules.pattern.machine import search, sweep
 from urdaten.core.rules.pattern.program import FIRST_LOOK, Code, compiled
-from urdaten.core.rules.pattern.syntax import may_be_empty, read
+from urdaten.core.rules.pattern.syntax import read
+from urdaten.core.rules.pattern.tree import may_be_empty
 from urdaten.errors import BadPattern
 
 _AT_ONCE = 1024

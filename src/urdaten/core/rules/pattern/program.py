@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.rules.pattern.syntax import At, Choice, Look, Mark, Node, Repeat, Row, Signs
+from urdaten.core.rules.pattern.tree import At, Choice, Look, Mark, Node, Repeat, Row, Signs
 
 # Steps: take one sign of set x · go on where place x holds, or does not with y = 1 · go on at x, else at y ·
 # go on at x · the mark begins (x = 0) or ends (x = 1) here · all is found.
