@@ -12,7 +12,7 @@ from urdaten.core.spans import Span
 from urdaten.errors import BadInput, BadSpan
 from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts.quiet import quiet_among, refuse_where_quiet
-from urdaten.places.desk.search import GOLD, Search, find, folded
+from urdaten.places.desk.search import GOLD, Held, Search, find, folded
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
@@ -30,7 +30,7 @@ class Proposal:
 
 def mark_alike(
     db: Session, project: Project, sentence_id: int, start: int, end: int, code: str
-) -> list[Proposal]:
+) -> Iterator[Proposal]:
     """The words from `start` to `end` marked alike in every other unsigned sentence that has them.
 
     Where a span stands on the words, or where they were turned down as this type, they are left alone. Raises
@@ -60,20 +60,18 @@ def mark_alike(
                     spans.append(new)
             yield tuple(sorted(spans))
 
-    wanted = texts.all_texts(db, project.id)
-    quiet = quiet_among(db, project, wanted)
-    wanted = [other for other in wanted if other.id not in quiet]
-    held = texts.sentences_of(db, [other.id for other in wanted])
     # Of the words one alone is looked for at first: how they are spaced may differ.
-    held = find(db, project, Search(words=max(run.words, key=len)), wanted, held)
-    return _proposals(
-        db, wanted, held, mark, lambda at, now: at.id != sentence_id and now.state != acts.SIGNED
-    )
+    for wanted, held in find(db, project, Search(words=max(run.words, key=len)), texts.Which()):
+        quiet = quiet_among(db, project, wanted)
+        open_texts = [other for other in wanted if other.id not in quiet]
+        yield from _proposals(
+            db, open_texts, held, mark, lambda at, now: at.id != sentence_id and now.state != acts.SIGNED
+        )
 
 
 def correct(
     db: Session, project: Project, search: Search, split: str, round_id: int | None, code: str
-) -> list[Proposal]:
+) -> Iterator[Proposal]:
     """Every gold span that the search describes given another type, or none for "", in the sentences that it finds.
 
     Raises BadInput for a search that describes no gold span, NotFound for a round that is not there.
@@ -102,12 +100,12 @@ def correct(
                     spans[replace(span, type=code)] = None
             yield tuple(sorted(spans))
 
-    wanted = texts.all_texts(db, project.id, [split] if split else texts.SPLITS)
-    if round_id is not None:
-        own = acts.texts_of_round(db, project.id, round_id)
-        wanted = [text for text in wanted if text.id in own]
-    held = find(db, project, search, wanted, texts.sentences_of(db, [text.id for text in wanted]))
-    return _proposals(db, wanted, held, change, lambda _at, _now: True)
+    which = texts.Which(
+        splits=[split] if split else texts.SPLITS,
+        only=None if round_id is None else acts.texts_of_round(db, project.id, round_id),
+    )
+    for wanted, held in find(db, project, search, which):
+        yield from _proposals(db, wanted, held, change, lambda _at, _now: True)
 
 
 # Sentences of a text as they stand, and what each would have instead.
@@ -118,17 +116,15 @@ Change = Callable[[texts.Text, Stands], Iterator[tuple[Span, ...]]]
 def _proposals(
     db: Session,
     wanted: Sequence[texts.Text],
-    held: dict[int, list[texts.Sentence]],
+    held: Held,
     change: Change,
     is_wanted: Callable[[texts.Sentence, acts.Annotation], bool],
-) -> list[Proposal]:
-    states = acts.states_of(db, [s.id for sentences in held.values() for s in sentences])
+) -> Iterator[Proposal]:
+    states = acts.states_of(db, [s.id for text in wanted for s in held[text.id]])
     blank = acts.Annotation()
-    found = []
     for text in wanted:
         stands = [(sentence, states.get(sentence.id, blank)) for sentence in held[text.id]]
         stands = [(sentence, now) for sentence, now in stands if is_wanted(sentence, now)]
         for (sentence, now), then in zip(stands, change(text, stands), strict=True):
             if then != now.spans:
-                found.append(Proposal(text=text, sentence=sentence, now=now, then=then))
-    return found
+                yield Proposal(text=text, sentence=sentence, now=now, then=then)

@@ -13,7 +13,7 @@ from urdaten.core.pipeline import disputes, doubt
 from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts.quiet import quiet_among
 from urdaten.places.desk.orders import By
-from urdaten.places.desk.search import Search, find
+from urdaten.places.desk.search import Held, Search, find
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
@@ -56,46 +56,55 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> acts.Ranking:
     splits = (ordering.split,) if ordering.split else texts.SPLITS
     held = None if ordering.round_id is None else acts.texts_of_round(db, project.id, ordering.round_id)
     if ordering.by == "random" and ordering.search == Search():
+        # Numbers are enough: nobody has to read the texts.
         return _at_random(ordering.seed, texts.sentence_numbers(db, project.id, splits, held))
-    wanted = texts.all_texts(db, project.id, splits)
-    if held is not None:
-        wanted = [text for text in wanted if text.id in held]
-    by_text = texts.sentences_of(db, [text.id for text in wanted])
-    if ordering.search != Search():
-        by_text = find(db, project, ordering.search, wanted, by_text)
-        wanted = [text for text in wanted if by_text[text.id]]
-    if ordering.by == "reading":
-        return [(sentence.id, None) for text in wanted for sentence in by_text[text.id]]
+    ranked: acts.Ranking = []
+    last: acts.Ranking = []
+    for wanted, sentences in find(db, project, ordering.search, texts.Which(splits=splits, only=held)):
+        if ordering.by in ("reading", "random"):
+            ranked += [(sentence.id, None) for text in wanted for sentence in sentences[text.id]]
+            continue
+        quiet = quiet_among(db, project, wanted)
+        last += [(s.id, None) for text in wanted if text.id in quiet for s in sentences[text.id]]
+        open_texts = [text for text in wanted if text.id not in quiet]
+        ranked += _WORTHS[ordering.by](db, project, open_texts, sentences)
     if ordering.by == "random":
-        return _at_random(ordering.seed, [s.id for text in wanted for s in by_text[text.id]])
-    quiet = quiet_among(db, project, wanted)
-    open_texts = [text for text in wanted if text.id not in quiet]
-    worth: dict[int, float | None] = {}
-    if ordering.by == "novelty":
-        with learned.memory(db, project) as names:
-            for text in open_texts:
-                sentences = by_text[text.id]
-                runs = texts.words_of(text, project.language, learned.bounds_of(sentences))
-                for sentence, run in zip(sentences, runs, strict=True):
-                    unknown = (1 - names.share_known(run.words)) * len(run.words)
-                    worth[sentence.id] = unknown / (len(run.words) + _SHORT)
-    else:
-        found = pipeline.evidence(db, project, open_texts)
-        for text, evidence in zip(open_texts, found, strict=True):
-            sentences = by_text[text.id]
-            if ordering.by == "disputes":
-                every = [span for spans in evidence.lanes.values() for span in spans]
-                for number, spans in texts.by_sentence(every, sentences).items():
-                    worth[number] = disputes(spans)
-            else:
-                tagged = texts.by_sentence(evidence.lanes.get("tagger", []), sentences)
-                runs = texts.words_of(text, project.language, learned.bounds_of(sentences))
-                for sentence, run in zip(sentences, runs, strict=True):
-                    worth[sentence.id] = doubt(tagged[sentence.id], len(run.words))
+        return _at_random(ordering.seed, [number for number, _ in ranked])
     # Python's sort keeps reading order among equals.
-    listed = sorted(worth.items(), key=lambda pair: -(pair[1] or 0.0))
-    rest = [sentence.id for text in wanted if text.id in quiet for sentence in by_text[text.id]]
-    return [*listed, *((number, None) for number in rest)]
+    return sorted(ranked, key=lambda pair: -(pair[1] or 0.0)) + last
+
+
+def _by_novelty(db: Session, project: Project, wanted: Sequence[texts.Text], held: Held) -> acts.Ranking:
+    ranking: acts.Ranking = []
+    with learned.memory(db, project) as names:
+        for text in wanted:
+            runs = texts.words_of(text, project.language, learned.bounds_of(held[text.id]))
+            for sentence, run in zip(held[text.id], runs, strict=True):
+                unknown = (1 - names.share_known(run.words)) * len(run.words)
+                ranking.append((sentence.id, unknown / (len(run.words) + _SHORT)))
+    return ranking
+
+
+def _by_disputes(db: Session, project: Project, wanted: Sequence[texts.Text], held: Held) -> acts.Ranking:
+    ranking: acts.Ranking = []
+    for text, evidence in zip(wanted, pipeline.evidence(db, project, wanted), strict=True):
+        every = [span for spans in evidence.lanes.values() for span in spans]
+        by_sentence = texts.by_sentence(every, held[text.id])
+        ranking += [(number, disputes(spans)) for number, spans in by_sentence.items()]
+    return ranking
+
+
+def _by_doubt(db: Session, project: Project, wanted: Sequence[texts.Text], held: Held) -> acts.Ranking:
+    ranking: acts.Ranking = []
+    for text, evidence in zip(wanted, pipeline.evidence(db, project, wanted), strict=True):
+        tagged = texts.by_sentence(evidence.lanes.get("tagger", []), held[text.id])
+        runs = texts.words_of(text, project.language, learned.bounds_of(held[text.id]))
+        for sentence, run in zip(held[text.id], runs, strict=True):
+            ranking.append((sentence.id, doubt(tagged[sentence.id], len(run.words))))
+    return ranking
+
+
+_WORTHS = {"novelty": _by_novelty, "disputes": _by_disputes, "doubt": _by_doubt}
 
 
 def _at_random(seed: int, numbers: Sequence[int]) -> acts.Ranking:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable
 from dataclasses import asdict
 from typing import Annotated
 
@@ -135,33 +135,28 @@ def propose_correction(project: OfProject, db: Db, wish: Annotated[CorrectionWis
     return _proposals(project, found)
 
 
-def _first(found: Sequence[proposals.Proposal]) -> Iterator[proposals.Proposal]:
-    """As many as can be looked through, and sent back, at once; one at least."""
-    signs = spans = 0
-    for count, proposal in enumerate(found[: acts.MOST_AT_ONCE]):
+def _proposals(project: OfProject, found: Iterable[proposals.Proposal]) -> ProposalPage:
+    """As many as can be looked through, and sent back, at once, one at least; the others are counted."""
+    shown: list[ProposalShown] = []
+    total = signs = spans = 0
+    for proposal in found:
+        total += 1
         signs += proposal.sentence.end - proposal.sentence.start
         spans += len(proposal.then)
-        if count and (signs > MOST_SIGNS_AT_ONCE or spans > MOST_SPANS_AT_ONCE):
-            return
-        yield proposal
+        fits = total <= acts.MOST_AT_ONCE and signs <= MOST_SIGNS_AT_ONCE and spans <= MOST_SPANS_AT_ONCE
+        if fits or total == 1:
+            shown.append(_proposal(project, proposal))
+    return ProposalPage(total=total, proposals=shown)
 
 
-def _proposals(project: OfProject, found: list[proposals.Proposal]) -> ProposalPage:
-    shown = [
-        ProposalShown(
-            stave=make_stave(
-                project,
-                p.text,
-                p.sentence,
-                p.now.state == acts.SIGNED,
-                {"now": p.now.spans, "then": p.then},
-            ),
-            version=p.now.version,
-            then=[SpanShown.model_validate(span) for span in p.then],
-        )
-        for p in _first(found)
-    ]
-    return ProposalPage(total=len(found), proposals=shown)
+def _proposal(project: OfProject, proposal: proposals.Proposal) -> ProposalShown:
+    now = proposal.now
+    lanes = {"now": now.spans, "then": proposal.then}
+    return ProposalShown(
+        stave=make_stave(project, proposal.text, proposal.sentence, now.state == acts.SIGNED, lanes),
+        version=now.version,
+        then=[SpanShown.model_validate(span) for span in proposal.then],
+    )
 
 
 @router.post("/at-once", operation_id="changeAtOnce")

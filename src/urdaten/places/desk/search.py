@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
@@ -20,6 +20,8 @@ from urdaten.places.texts import acts as texts
 GOLD, TOGETHER = "gold", "together"
 SOURCES = (GOLD, "lists", "rules", "tagger", learned.SOURCE, TOGETHER)
 STATES = (acts.UNTOUCHED, acts.DRAFT, acts.SIGNED, "empty", "asked")
+# Of these, those that only an annotated sentence can be, and the state of its annotation; "" for any.
+_ANNOTATED = {acts.DRAFT: acts.DRAFT, acts.SIGNED: acts.SIGNED, "empty": acts.SIGNED, "asked": ""}
 
 Held = dict[int, list[texts.Sentence]]
 
@@ -70,19 +72,46 @@ class Search:
             raise BadInput("The first day lies after the last.", field="since")
 
 
-def find(db: Session, project: Project, search: Search, wanted: Sequence[texts.Text], held: Held) -> Held:
-    """The sentences of these texts, of those that are held for each, that are as the search says.
+Portion = tuple[list[texts.Text], Held]
 
-    Raises BadInput, NotFound for a layer that is not there.
+
+def find(db: Session, project: Project, search: Search, which: texts.Which) -> Iterator[Portion]:
+    """The sentences of these texts that are as the search says, by text; a portion at a time, in reading order.
+
+    Texts without any are left out. Raises BadInput, NotFound for a layer that is not there.
     """
     search.check()
     if search.layer is not None:
         acts.read_layer(db, project.id, search.layer)
     search = replace(search, words=search.words.casefold().strip(), named=folded(search.named))
-    wanted = [text for text in wanted if _is_text(search, text)]
-    left: Held = {text_id: [] for text_id in held}
-    for text in wanted:
-        left[text.id] = [s for s in held[text.id] if search.words in _words(text, s)]
+    for portion in texts.in_portions(db, project.id, _narrowed(db, project, search, which)):
+        held = _found(db, project, search, portion, texts.sentences_of(db, [text.id for text in portion]))
+        left = [text for text in portion if held[text.id]]
+        if left:
+            yield left, {text.id: held[text.id] for text in left}
+
+
+def _narrowed(db: Session, project: Project, search: Search, which: texts.Which) -> texts.Which:
+    """The texts that can have what is searched for, as far as the database can tell without reading them."""
+    only = which.only
+    if search.state in _ANNOTATED or (search.wants_span and search.source in ("", GOLD)):
+        state = _ANNOTATED.get(search.state, "")
+        kind = search.type if search.source in ("", GOLD) else ""
+        annotated = acts.annotated_texts(db, project.id, layer=search.layer, state=state, type=kind)
+        only = annotated if only is None else annotated & set(only)
+    return replace(
+        which,
+        only=only,
+        words=search.words,
+        title=search.title.strip(),
+        group=search.group.strip(),
+        since=search.since,
+        until=search.until,
+    )
+
+
+def _found(db: Session, project: Project, search: Search, wanted: Sequence[texts.Text], held: Held) -> Held:
+    left: Held = {text.id: [s for s in held[text.id] if search.words in _words(text, s)] for text in wanted}
     if search.state:
         states = acts.states_of(db, [s.id for held in left.values() for s in held], search.layer)
         left = _kept(left, lambda s: _is_state(search.state, states.get(s.id, acts.Annotation())))
@@ -102,16 +131,6 @@ def _words(text: texts.Text, sentence: texts.Sentence) -> str:
 
 def _kept(held: Held, keep: Callable[[texts.Sentence], bool]) -> Held:
     return {text_id: [s for s in sentences if keep(s)] for text_id, sentences in held.items()}
-
-
-def _is_text(search: Search, text: texts.Text) -> bool:
-    if search.title.casefold().strip() not in text.title.casefold():
-        return False
-    if search.group and search.group.strip() != text.group:
-        return False
-    if text.dated is None:
-        return search.since is None and search.until is None
-    return (search.since or text.dated) <= text.dated <= (search.until or text.dated)
 
 
 def _is_state(wanted: str, annotation: acts.Annotation) -> bool:

@@ -204,3 +204,22 @@ def shown(values: Mapping[str, Any], codes: Mapping[int, str]) -> dict[str, Any]
         if name in values
     }
     return {**values, **named}
+
+
+def annotated_texts(
+    db: Session, project_id: int, *, layer: int | None = None, state: str = "", type: str = ""
+) -> set[int]:
+    """The texts with annotation in this state, or in any, and with a span of this type, or of any or none."""
+    index = texts.sentence_index(project_id)
+    query = (
+        select(index.c.text_id)
+        .join(AnnotationRow, AnnotationRow.sentence_id == index.c.id)
+        .where(AnnotationRow.layer_id == (gold_of(project_id) if layer is None else layer))
+    )
+    if state:
+        query = query.where(AnnotationRow.state == state)
+    if type:
+        numbers = [number for number, code in types.type_codes(db, project_id).items() if code == type]
+        held = select(SpanRow.annotation_id).where(among(SpanRow.type_id, numbers))
+        query = query.where(AnnotationRow.id.in_(held))
+    return set(db.scalars(query.distinct()))

@@ -30,6 +30,7 @@ from urdaten.places.texts.acts.counting import (
     text_index,
 )
 from urdaten.places.texts.acts.pages import page_of_one, page_of_sentences, page_of_texts
+from urdaten.places.texts.acts.portions import Which, in_portions
 from urdaten.places.texts.acts.reading import (
     SPLITS,
     Sentence,
@@ -57,6 +58,7 @@ __all__ = [
     "Text",
     "TextDraft",
     "Token",
+    "Which",
     "add_texts",
     "all_texts",
     "analyses_of",
@@ -68,6 +70,7 @@ __all__ = [
     "count_texts",
     "first_texts",
     "group_sizes",
+    "in_portions",
     "no_sentence",
     "page_of_one",
     "page_of_sentences",
