@@ -13,14 +13,18 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
-from functools import cached_property
 from pathlib import Path
 from typing import Any
 
 import psycopg
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+
+from e2e.rewind import Rewind
+from urdaten.cli.connection import RunningSettings
+from urdaten.platform.database import transaction
+from urdaten.platform.postgres import SUPERUSER
+from urdaten.platform.sessions import make_link
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
@@ -82,11 +86,16 @@ class Running:
     def address(self) -> str:
         return self._said(r"up at (\S+)")
 
-    @cached_property
-    def link(self) -> str:
-        """One for the lead: the printed one of the first start, or one that is asked for."""
-        printed = re.search(r"Sign in once with\s+(\S+)", self.output)
-        return printed[1] if printed else self.command("account", "link", "ines").strip()
+    @property
+    def printed_link(self) -> str:
+        """The one for the lead, of the first start."""
+        return self._said(r"Sign in once with\s+(\S+)")
+
+    def link(self, login: str = "ines") -> str:
+        """A new one that signs somebody in once."""
+        settings = RunningSettings.model_validate(self._connection)
+        with transaction(settings.database_url) as db:
+            return f"{self.address}/sign-in#{make_link(db, settings, login)}"
 
     def command(self, *words: str) -> str:
         """What a command of this Urdaten prints."""
@@ -95,13 +104,20 @@ class Running:
         return subprocess.run(command, env=env, capture_output=True, text=True, timeout=60, check=True).stdout
 
     def password(self, login: str) -> str:
-        """Shown on the first start alone, so a copy has those of what it was copied from."""
-        found = re.search(rf"or as {login}\s+with password (\S+)", self.output)
-        kept = self.home / "passwords.json"
-        if found:
-            return found[1]
-        passwords: dict[str, str] = json.loads(kept.read_text())
-        return passwords[login]
+        """Shown on the first start."""
+        return self._said(rf"or as {login}\s+with password (\S+)")
+
+    @property
+    def _connection(self) -> dict[str, str]:
+        found: dict[str, str] = json.loads((self.home / "connection.json").read_text())
+        return found
+
+    @property
+    def superuser_dsn(self) -> str:
+        """Of its database."""
+        password = (self.home / "postgres" / f"{SUPERUSER}.password").read_text()
+        dsn = self._connection["database_url"].replace("+psycopg", "")
+        return re.sub(r"//[^@]*@", lambda _: f"//{SUPERUSER}:{password}@", dsn)
 
     def pids(self) -> dict[str, int]:
         found: dict[str, int] = json.loads((self.home / "processes.json").read_text())
@@ -115,8 +131,7 @@ class Running:
             wait_for(lambda: self.pids()[name] != before)
 
     def query(self, statement: str) -> list[tuple[Any, ...]]:
-        url = json.loads((self.home / "connection.json").read_text())["database_url"]
-        with psycopg.connect(url.replace("+psycopg", "")) as connection:
+        with psycopg.connect(self._connection["database_url"].replace("+psycopg", "")) as connection:
             return connection.execute(statement.encode()).fetchall()
 
     def kill_starter(self) -> int:
@@ -161,32 +176,19 @@ def new_home() -> Iterator[Callable[[], Path]]:
 
 
 @pytest.fixture(scope="session")
-def loaded(new_home: Callable[[], Path]) -> Path:
-    """The folder of an Urdaten that has loaded the demo project and was stopped."""
-    home = new_home()
-    running = Running(home)
-    (home / "passwords.json").write_text(
-        json.dumps({login: running.password(login) for login in ("ines", "jo")})
-    )
+def shared(new_home: Callable[[], Path]) -> Iterator[tuple[Running, Rewind]]:
+    """One Urdaten for many tests, with what it held when it was new."""
+    running = Running(new_home())
+    yield running, Rewind(running.superuser_dsn)
     assert running.stop() == 0
-    return home
-
-
-@contextmanager
-def copied(loaded: Path, home: Path) -> Iterator[Running]:
-    """An Urdaten in its own folder with all that the loaded one holds."""
-    # With owners and modes, which the database insists on.
-    subprocess.run(["cp", "-a", f"{loaded}/.", str(home)], check=True)
-    running = Running(home)
-    yield running
-    running.stop()
 
 
 @pytest.fixture
-def urdaten(loaded: Path, new_home: Callable[[], Path]) -> Iterator[Running]:
-    """A fresh Urdaten with the demo project."""
-    with copied(loaded, new_home()) as running:
-        yield running
+def urdaten(shared: tuple[Running, Rewind]) -> Running:
+    """An Urdaten with the demo project, and nothing else."""
+    running, rewind = shared
+    rewind()
+    return running
 
 
 @pytest.fixture(scope="session")
@@ -226,6 +228,10 @@ class Complaints:
         page.on("console", lambda m: self.heard.append(f"{m.type}: {m.text}") if m.type == "error" else None)
         return page
 
+    def expect_cut_connections(self) -> None:
+        """A server goes: at which point of an answer, and what the browser calls it, is chance."""
+        self.expected.append("Failed to load resource: net::ERR_")
+
     def unexpected(self) -> list[str]:
         return [line for line in self.heard if not any(words in line for words in self.expected)]
 
@@ -259,6 +265,6 @@ def page(urdaten: Running, new_context: Callable[[], BrowserContext], complaints
     # Before anybody has signed in the page asks who is there and is told 401.
     complaints.expected.append("401 (Unauthorized)")
     page = complaints.listen(new_context().new_page())
-    page.goto(urdaten.link)
+    page.goto(urdaten.link())
     to_the_desk(page, urdaten)
     return page

@@ -2,38 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import BrowserContext, Page, expect
+from playwright.sync_api import Page, expect
 
-from e2e.conftest import Complaints, Running, copied, sign_in
+from e2e.conftest import Running
 
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
 PLACES = ("types", "texts", "desk", "lists", "rules", "tagger", "scores", "records")
-
-
-@pytest.fixture(scope="module")
-def shared(loaded: Path, new_home: Callable[[], Path]) -> Iterator[Running]:
-    """One Urdaten for all that look at pages and hardly change anything."""
-    with copied(loaded, new_home()) as running:
-        yield running
-
-
-@pytest.fixture
-def urdaten(shared: Running) -> Running:
-    return shared
-
-
-@pytest.fixture
-def page(urdaten: Running, new_context: Callable[[], BrowserContext], complaints: Complaints) -> Page:
-    """The lead; the link that signs in works once only."""
-    complaints.expected.append("401 (Unauthorized)")
-    page = complaints.listen(new_context().new_page())
-    sign_in(page, urdaten, "ines")
-    return page
 
 
 def faults(page: Page) -> list[str]:

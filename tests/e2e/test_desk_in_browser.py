@@ -246,7 +246,7 @@ def test_acts_survive_a_server_that_is_away_and_a_reload(
 
 
 def test_a_restarted_server_is_taken_up_again(page: Page, urdaten: Running, complaints: Complaints) -> None:
-    complaints.expected += ["ERR_CONNECTION", "ERR_INCOMPLETE_CHUNKED", "ERR_EMPTY_RESPONSE"]
+    complaints.expect_cut_connections()
     open_first(page)
     urdaten.kill("server")
     page.keyboard.press("t")

@@ -116,7 +116,7 @@ def test_home_may_be_named(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> N
 def test_compiled_kernels_begin_with_those_of_the_install(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    made = tmp_path / "src" / "core" / "__pycache__" / "kernels-0123" / "kernels_ab"
+    made = tmp_path / "src" / "urdaten" / "core" / "__pycache__" / "kernels-0123" / "kernels_ab"
     made.mkdir(parents=True)
     (made / "decode.nbi").write_bytes(b"index")
     monkeypatch.setattr(supervisor, "REPOSITORY", tmp_path)

@@ -266,7 +266,7 @@ def _kernels_for(folder: Path, user: str) -> Path:
     """
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir()
-    for made in (REPOSITORY / "src").glob("**/__pycache__/kernels-*"):
+    for made in (REPOSITORY / "src/urdaten/core/__pycache__").glob("kernels-*"):
         shutil.copytree(made, folder, dirs_exist_ok=True)
     for path in (folder, *folder.rglob("*")):
         shutil.chown(path, user)
