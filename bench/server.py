@@ -12,6 +12,7 @@ import threading
 import time
 from collections.abc import Callable
 from contextlib import closing
+from functools import partial
 from http.client import HTTPConnection
 from itertools import islice
 from urllib.parse import urlsplit
@@ -70,6 +71,11 @@ def measure(full: bool) -> dict[str, float]:
             figures["place_first_ms"] = max(figures[f"{place}_first_ms"] for place in PLACES)
             figures["place_ms"] = max(figures[f"{place}_ms"] for place in PLACES)
             figures["figures_ms"] = _looks(client, f"{address}/figures")[1]
+            # The bodies begin with their number.
+            searches = {"search": f"words={count // 2}:", "search_all": "words=the", "novelty": "by=novelty"}
+            for name, wish in searches.items():
+                asked = f"{address}/desk/queue/ordered?limit=100&{wish}"
+                figures[f"{name}_first_ms"] = _seconds(partial(client.get, asked)) * 1000
             open_ones = client.get(f"{address}/desk/queue", params={"limit": 5000}).json()["items"]
         numbers = [item["id"] for item in open_ones]
         figures["act_ms_95"] = _acts(urdaten, address, numbers[:ACTS])[-1]

@@ -83,7 +83,7 @@ def _catch_up(db: Session, project: Project, kept: _Kept, touched: set[int] | No
 def _learn(db: Session, project: Project, names: NameMemory, numbers: Sequence[int]) -> None:
     states = acts.states_of(db, numbers)
     held = texts.sentences_by_text(db, numbers)
-    for (text, sentences), analysis in zip(held, _analyses(project, [text for text, _ in held]), strict=True):
+    for (text, sentences), analysis in zip(held, analyses(project, [text for text, _ in held]), strict=True):
         for sentence, run in zip(sentences, texts.runs_of(text, analysis, bounds_of(sentences)), strict=True):
             first = {start: i for i, start in enumerate(run.starts)}
             last = {end: i + 1 for i, end in enumerate(run.ends)}
@@ -100,8 +100,8 @@ def bounds_of(sentences: Iterable[texts.Sentence]) -> list[tuple[int, int]]:
     return [(sentence.start, sentence.end) for sentence in sentences]
 
 
-def _analyses(project: Project, wanted: Sequence[texts.Text]) -> list[Analysis]:
-    """Of few texts those that are kept; many are quicker together."""
+def analyses(project: Project, wanted: Sequence[texts.Text]) -> list[Analysis]:
+    """Tokens of each text: of few those that are kept; many are quicker together."""
     if len(wanted) <= FEW:
         return [texts.analysis_of(text.body, project.language) for text in wanted]
     return analyse_many([text.body for text in wanted], project.language)

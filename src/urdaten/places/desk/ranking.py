@@ -76,9 +76,10 @@ def _ranked(db: Session, project: Project, ordering: Ordering) -> acts.Ranking:
 
 def _by_novelty(db: Session, project: Project, wanted: Sequence[texts.Text], held: Held) -> acts.Ranking:
     ranking: acts.Ranking = []
+    analyses = learned.analyses(project, wanted)
     with learned.memory(db, project) as names:
-        for text in wanted:
-            runs = texts.words_of(text, project.language, learned.bounds_of(held[text.id]))
+        for text, analysis in zip(wanted, analyses, strict=True):
+            runs = texts.runs_of(text, analysis, learned.bounds_of(held[text.id]))
             for sentence, run in zip(held[text.id], runs, strict=True):
                 unknown = (1 - names.share_known(run.words)) * len(run.words)
                 ranking.append((sentence.id, unknown / (len(run.words) + _SHORT)))
@@ -96,9 +97,10 @@ def _by_disputes(db: Session, project: Project, wanted: Sequence[texts.Text], he
 
 def _by_doubt(db: Session, project: Project, wanted: Sequence[texts.Text], held: Held) -> acts.Ranking:
     ranking: acts.Ranking = []
-    for text, evidence in zip(wanted, pipeline.evidence(db, project, wanted), strict=True):
+    found = pipeline.evidence(db, project, wanted)
+    for text, evidence, analysis in zip(wanted, found, learned.analyses(project, wanted), strict=True):
         tagged = texts.by_sentence(evidence.lanes.get("tagger", []), held[text.id])
-        runs = texts.words_of(text, project.language, learned.bounds_of(held[text.id]))
+        runs = texts.runs_of(text, analysis, learned.bounds_of(held[text.id]))
         for sentence, run in zip(held[text.id], runs, strict=True):
             ranking.append((sentence.id, doubt(tagged[sentence.id], len(run.words))))
     return ranking
