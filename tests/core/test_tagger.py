@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
 from dataclasses import replace
 from pathlib import Path
 
@@ -64,6 +67,43 @@ def test_same_input_and_seed_same_tagger_whatever_the_threads(way: str) -> None:
     first = made(7, 1)
     assert made(7, 2) == first
     assert made(8, 1) != first
+
+
+ELSEWHERE = """
+import hashlib
+from core.invented import TYPES, WAYS, invented
+from urdaten.core.tagger import GoldText, TaggerInput, to_bytes, train
+from urdaten.core.tagger.settings import FEATURE_GROUPS
+from urdaten.core.text import Vocabulary, analyse
+
+for settings in WAYS.values():
+    vocabulary = Vocabulary()
+    texts = invented(30, 2, vocabulary)
+    # Words that share what is inside them.
+    shared = analyse("unboarding unboarded reboarding reboarded unharboured reharboured", vocabulary=vocabulary)
+    texts.insert(0, GoldText(TaggerInput(shared, []), []))
+    settings = type(settings)(**{**vars(settings), "epochs": 2, "patience": 2, "features": FEATURE_GROUPS})
+    unsigned = [text.item.analysis for text in texts[20:]]
+    made = train(texts[:20], texts[20:], vocabulary, TYPES, settings, unsigned=unsigned)
+    print(hashlib.sha256(to_bytes(made)).hexdigest())
+"""
+
+
+def test_another_process_makes_the_same_tagger() -> None:
+    """Sets come in another order there, and nothing may follow it."""
+    said = [
+        subprocess.run(
+            [sys.executable, "-c", ELSEWHERE],
+            env={**os.environ, "PYTHONHASHSEED": seed, "PYTHONPATH": str(Path(__file__).parents[1])},
+            capture_output=True,
+            text=True,
+            check=True,
+            timeout=120,
+        ).stdout.split()
+        for seed in ("1", "2")
+    ]
+    assert len(set(said[0])) == len(WAYS)
+    assert said[0] == said[1]
 
 
 def test_the_whole_objective_has_the_gradient_it_says() -> None:

@@ -31,6 +31,8 @@ def sentences(body: str) -> list[str]:
         ("berthed 0410 at SW-4.", ["berthed", "0410", "at", "SW-4", "."]),
         ("3,200 t, 7.2 m", ["3,200", "t", ",", "7.2", "m"]),
         ("abt 3200t by 14:30h", ["abt", "3200", "t", "by", "14:30", "h"]),
+        ("10:30am or 5pm", ["10:30", "am", "or", "5", "pm"]),
+        ("5AM-7p.m. 9amps", ["5", "AM", "-", "7", "p.m.", "9amps"]),
         ("J. Marsh's hat", ["J", ".", "Marsh", "'s", "hat"]),
         ("e.g. Vane & Daughters", ["e.g.", "Vane", "&", "Daughters"]),
         ("ask duty@port.example today", ["ask", "duty@port.example", "today"]),
@@ -126,6 +128,14 @@ def test_sentences_follow_each_other_and_hold_every_token(body: str) -> None:
         ("No. 4 hold is dry. Work goes on.", ["No. 4 hold is dry.", "Work goes on."]),
         ("Pilot J. Marsh came. He left.", ["Pilot J. Marsh came.", "He left."]),
         ("By approx. 400 t more.", ["By approx. 400 t more."]),
+        ("Kept in the U.R.D. They left.", ["Kept in the U.R.D.", "They left."]),
+        (
+            "In at 5 p.m. They left at 10:30 a.m. Pellin waits.",
+            ["In at 5 p.m.", "They left at 10:30 a.m. Pellin waits."],
+        ),
+        ("The U.R.D. Port, i.e. The Spit, is dry.", ["The U.R.D. Port, i.e. The Spit, is dry."]),
+        ("她走了。「他来了！」好。", ["她走了。", "「他来了！」", "好。"]),
+        ("वह गया। वह आया॥ هل ذهب؟ نعم۔ x", ["वह गया।", "वह आया॥", "هل ذهب؟", "نعم۔ x"]),
         ("All fast. still raining", ["All fast. still raining"]),
         ("0015 wind SW 5\n0040 Pellin in", ["0015 wind SW 5", "0040 Pellin in"]),
         ("One para.\n\nAnother one", ["One para.", "Another one"]),
@@ -218,7 +228,7 @@ def test_many_at_once_are_analysed_as_each_alone(bodies: list[str]) -> None:
 
 
 def test_blocks_are_cut_between_texts(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("urdaten.core.text.analysis.BLOCK", 10)
+    monkeypatch.setattr("urdaten.core.text.batch.BLOCK", 10)
     bodies = ["Pellin is in.", "", "She lies at SW-4. Work goes on.", "out"]
     assert [[a.body[s:e] for s, e in a.sentence_bounds()] for a in analyse_many(bodies)] == [
         ["Pellin is in."],

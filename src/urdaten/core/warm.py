@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from urdaten.core.lists import Entry, Gazetteer, NameList
 from urdaten.core.rules import LineRule
 from urdaten.core.spans import Span
 from urdaten.core.tagger import (
@@ -22,6 +23,8 @@ from urdaten.core.text import Vocabulary, analyse
 def warm() -> None:
     """Matching, and every way of training and tagging, once on a few words: what they need lies in the cache then."""
     LineRule(name="warm", type="VES", pattern="(?<=The )Pellin").match(analyse("The Pellin sails."))
+    names = NameList(name="warm", type="VES", entries=(Entry(preferred="Amber Quay"),))
+    Gazetteer([names]).match(analyse("The Amber Quay sails."))
     vocabulary = Vocabulary()
     texts = [
         GoldText(TaggerInput(analyse(body, vocabulary=vocabulary), ()), [Span(4, 4 + size, "VES")])

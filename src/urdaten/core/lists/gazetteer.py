@@ -2,118 +2,104 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
-from urdaten.core.spans.span import Span, without_overlaps
-from urdaten.core.text import Analysis, token_forms
+from urdaten.core.lists.automaton import Automaton
+from urdaten.core.lists.entries import EntryReason, NameList
+from urdaten.core.lists.kernels import apart
+from urdaten.core.spans import Span, SpanTable
+from urdaten.core.text import Analysis, Batch, FormColumn, cut_texts
 
-
-@dataclass(frozen=True, kw_only=True)
-class Entry:
-    """One name of a list with the other ways it is written."""
-
-    preferred: str
-    variants: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True, kw_only=True)
-class NameList:
-    """A list as the matcher needs it: its name, the type its names have, and its entries."""
-
-    name: str
-    type: str
-    entries: tuple[Entry, ...]
-
-
-@dataclass(frozen=True)
-class _Leaf:
-    list_name: str
-    type: str
-    preferred: str
-    written: str
-
-
-def fold(form: str) -> str:
-    """The form under which names are compared: case and typographic apostrophes do not count."""
-    return form.casefold().replace("’", "'")
+SOURCE = "lists"
 
 
 def has_capital(form: str) -> bool:
+    """Does it begin with a capital or a figure?"""
     return form[:1].isupper() or form[:1].isdigit()
+
+
+def _capitals(forms: Sequence[str]) -> NDArray[np.bool_]:
+    return np.fromiter(map(has_capital, forms), dtype=bool, count=len(forms))
+
+
+# Of each form: does it begin with a capital or a figure?
+_CAPITAL = FormColumn(_capitals)
 
 
 class Gazetteer:
     """Compiled lists.
 
-    Names are compared token by token, without regard to case. A name that is written with a capital
+    Names are compared token by token, by their folded forms. A name that is written with a capital
     in the list is not found in a text in small letters ("Amber" the pilot is not "amber"), so that
     ordinary words stay out; a name written small in the list is found in either case.
     """
 
     def __init__(self, lists: Iterable[NameList]) -> None:
-        self._next: list[dict[str, int]] = [{}]
-        self._leaves: list[list[_Leaf]] = [[]]
-        for names in lists:
-            for entry in names.entries:
-                for written in (entry.preferred, *entry.variants):
-                    self._add(written, _Leaf(names.name, names.type, entry.preferred, written))
+        lists = tuple(lists)
+        self.makers = tuple(dict.fromkeys(names.name for names in lists))
+        self.types = tuple(dict.fromkeys(names.type for names in lists))
+        # Every way to write an entry is a reason to find it; one that a list has twice is one.
+        told = {
+            EntryReason(names.name, entry.preferred, written): names.type
+            for names in lists
+            for entry in names.entries
+            for written in (entry.preferred, *entry.variants)
+        }
+        self.reasons = tuple(told)
+        cut = cut_texts([reason.written for reason in self.reasons])
+        self._automaton = Automaton(cut)
+        maker = {name: k for k, name in enumerate(self.makers)}
+        kind = {code: k for k, code in enumerate(self.types)}
+        self._maker = np.array([maker[reason.list] for reason in self.reasons], dtype=np.int32)
+        self._kind = np.array([kind[code] for code in told.values()], dtype=np.int32)
+        # Of each reason: does it begin with a capital or a figure? One without any token is never asked.
+        capital = np.append(_capitals(cut.forms)[cut.form], False) if cut.forms else np.zeros(1, dtype=bool)
+        self._capital = capital[cut.first[:-1]]
 
-    def _add(self, written: str, leaf: _Leaf) -> None:
-        forms = token_forms(written)
-        if not forms:
-            return
-        state = 0
-        for form in forms:
-            key = fold(form)
-            follow = self._next[state].get(key)
-            if follow is None:
-                follow = len(self._next)
-                self._next[state][key] = follow
-                self._next.append({})
-                self._leaves.append([])
-            state = follow
-        if leaf not in self._leaves[state]:
-            self._leaves[state].append(leaf)
+    def table(self, batch: Batch) -> SpanTable:
+        """All list spans of the texts: the longest at each place within each type, never across sentences."""
+        hits = self._automaton.hits(batch)
+        leaves = self._automaton.leaves
+        count = leaves[hits.state + 1] - leaves[hits.state]
+        hit = np.repeat(np.arange(len(count)), count)
+        before = np.cumsum(count) - count
+        reason = self._automaton.name[np.arange(len(hit)) + (leaves[hits.state] - before)[hit]]
+        first, last = hits.first[hit], hits.last[hit]
+        capital = batch.vocabulary.column(_CAPITAL)[batch.word[first]]
+        held = capital | ~self._capital[reason]
+        return self._longest(batch, first[held], last[held], reason[held])
+
+    def _longest(
+        self, batch: Batch, first: NDArray[np.int32], last: NDArray[np.int32], reason: NDArray[np.int32]
+    ) -> SpanTable:
+        kind = self._kind[reason]
+        length = batch.end[last - 1] - batch.start[first]
+        order = np.lexsort((first, -length, kind)).astype(np.int32)
+        kept = np.zeros(len(order), dtype=np.uint8)
+        apart(order, kind, first, last, np.zeros(len(batch.word), dtype=np.uint8), kept)
+        rows = np.flatnonzero(kept)
+        return SpanTable.of_tokens(
+            batch,
+            first[rows],
+            last[rows],
+            kind[rows],
+            self.types,
+            source=SOURCE,
+            maker=self._maker[reason[rows]],
+            makers=self.makers,
+            reason=reason[rows],
+            reasons=self.reasons,
+        ).in_order()
 
     def match(self, analysis: Analysis) -> list[Span]:
-        """All list spans of a text: the longest at each place within each type, never across sentences."""
-        opening = self._next[0]
-        if not opening or not len(analysis):
-            return []
-        folded = [fold(form) for form in analysis.vocabulary.forms]
-        may_begin = np.fromiter((form in opening for form in folded), dtype=bool, count=len(folded))
-        found: dict[str, list[Span]] = {}
-        words, sentences = analysis.word, analysis.sentence
-        for first in np.flatnonzero(may_begin[words]):
-            state, i = 0, int(first)
-            while i < len(words) and sentences[i] == sentences[first]:
-                follow = self._next[state].get(folded[words[i]])
-                if follow is None:
-                    break
-                state, i = follow, i + 1
-                start, end = int(analysis.start[first]), int(analysis.end[i - 1])
-                surface = analysis.body[start:end]
-                for leaf in self._leaves[state]:
-                    if has_capital(leaf.written) and not has_capital(surface):
-                        continue
-                    why = f"list {leaf.list_name}, entry “{leaf.preferred}”"
-                    if fold(leaf.written) != fold(leaf.preferred):
-                        why += f", variant “{leaf.written}”"
-                    found.setdefault(leaf.type, []).append(
-                        Span(start, end, leaf.type, "lists", None, why, leaf.list_name)
-                    )
-        return sorted(span for spans in found.values() for span in without_overlaps(spans))
+        """As `table`, of one text."""
+        return self.table(Batch.joined([analysis])).spans(1)[0]
 
     def preferred(self, surface: str, type_code: str) -> str | None:
         """The preferred name of the entry that is written like this, if there is just one."""
-        state = 0
-        for form in token_forms(surface):
-            follow = self._next[state].get(fold(form))
-            if follow is None:
-                return None
-            state = follow
-        names = {leaf.preferred for leaf in self._leaves[state] if leaf.type == type_code}
+        found = self._automaton.names_of(surface)
+        names = {self.reasons[k].preferred for k in found if self.types[self._kind[k]] == type_code}
         return names.pop() if len(names) == 1 else None

@@ -11,6 +11,8 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
+from urdaten.core.text import fold
+
 # Longer names are hardly ever written twice.
 LONGEST = 8
 LEAST = 2
@@ -89,7 +91,7 @@ class NameMemory:
 
     def share_known(self, words: Sequence[str]) -> float:
         """The share of the words, 0 to 1, that stand in some signed sentence; 1 for no words."""
-        known = sum(word.casefold() in self._with for word in words)
+        known = sum(fold(word) in self._with for word in words)
         return known / len(words) if words else 1.0
 
     def tell(self, words: Sequence[str]) -> Told:
@@ -156,7 +158,7 @@ def places_of(run: Sequence[str], words: Sequence[str]) -> list[tuple[int, int]]
 
 
 def _folded(words: Sequence[str]) -> tuple[str, ...]:
-    return tuple(word.casefold() for word in words)
+    return tuple(map(fold, words))
 
 
 def _places_in(run: tuple[str, ...], words: tuple[str, ...]) -> Iterator[tuple[int, int]]:

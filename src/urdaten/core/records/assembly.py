@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
-from urdaten.core.lists.gazetteer import fold
 from urdaten.core.records.template import Field, Template
 from urdaten.core.spans.span import Span
-from urdaten.core.text.analysis import Analysis
+from urdaten.core.text import Analysis, fold
 
 # How many tokens before a span a cue may stand.
 CUE_REACH = 8

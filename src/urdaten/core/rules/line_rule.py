@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from urdaten.core.rules.pattern import OutOfSteps, Pattern, pattern_of
 from urdaten.core.spans.span import Span, without_overlaps
-from urdaten.core.text.analysis import Analysis, analyse
+from urdaten.core.text import Analysis, analyse
 from urdaten.errors import BadPattern, BadSpan
 
 # What one rule may take on one text: a sensible one takes some ten steps a sign. Counted in steps and for each rule

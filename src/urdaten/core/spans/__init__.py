@@ -11,6 +11,7 @@ from urdaten.core.spans.span import (
     overlapping_pairs,
     without_overlaps,
 )
+from urdaten.core.spans.table import Reason, SpanTable, no_spans
 
 __all__ = [
     "CODINGS",
@@ -18,10 +19,13 @@ __all__ = [
     "Coding",
     "CodingKind",
     "Overlap",
+    "Reason",
     "Span",
+    "SpanTable",
     "add_apart",
     "check_span",
     "forbidden_pairs",
+    "no_spans",
     "overlapping_pairs",
     "span_ranges",
     "without_overlaps",

@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from urdaten.core.spans.span import Span
-from urdaten.core.text.analysis import Analysis
+from urdaten.core.text import Analysis
 
 CodingKind = Literal["BIO", "BILOU"]
 CODINGS: tuple[CodingKind, ...] = get_args(CodingKind)

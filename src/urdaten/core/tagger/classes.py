@@ -18,7 +18,7 @@ from scipy import sparse
 
 from urdaten.core.tagger.corpus import GoldText
 from urdaten.core.tagger.features.forms import outline
-from urdaten.core.text.analysis import Analysis, Vocabulary
+from urdaten.core.text import Analysis, Vocabulary
 
 LEVELS = (16, 64, 256)
 DIMENSIONS = 40

@@ -17,7 +17,7 @@ from urdaten.core.spans.span import Span
 from urdaten.core.tagger.kernels.scores import WINDOW
 from urdaten.core.tagger.layout import TaggerInput
 from urdaten.core.tagger.model import Layer, Tagger
-from urdaten.core.text.analysis import Vocabulary
+from urdaten.core.text import Vocabulary
 from urdaten.errors import BadSpan
 
 Floats = NDArray[np.float64]

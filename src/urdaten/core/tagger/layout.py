@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from urdaten.core.spans.span import Span
 from urdaten.core.tagger.kernels.scores import WINDOW
-from urdaten.core.text.analysis import Analysis
+from urdaten.core.text import Analysis
 
 Ints = NDArray[np.int64]
 

@@ -19,7 +19,7 @@ from urdaten.core.tagger.layout import Layout, TaggerInput, lay_out
 from urdaten.core.tagger.repeats import SOURCE as REPEATS
 from urdaten.core.tagger.repeats import with_repeats
 from urdaten.core.tagger.weights import Chain, Moves, SparseRows, coding_arrays
-from urdaten.core.text.analysis import Vocabulary
+from urdaten.core.text import Vocabulary
 from urdaten.errors import BadInput
 
 Floats = NDArray[np.floating[Any]]

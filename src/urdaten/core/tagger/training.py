@@ -25,7 +25,7 @@ from urdaten.core.tagger.settings import FORM_GROUPS, SPAN_GROUPS, TOKEN_GROUPS,
 from urdaten.core.tagger.watched import Watched, first_sentences
 from urdaten.core.tagger.weights import SparseRows, Weights, least_that_fits, rows_above
 from urdaten.core.tagger.whole import Stop, evaluations
-from urdaten.core.text.analysis import Analysis, Vocabulary
+from urdaten.core.text import Analysis, Vocabulary
 from urdaten.errors import BadInput, BadSettings, Stopped
 
 Ints = NDArray[np.int64]

@@ -1,17 +1,26 @@
-"""Language packs, tokeniser, sentence splitter, vocabulary and the columnar analysis."""
+"""Language packs, tokeniser, sentence splitter, vocabulary, and texts as columns over their tokens."""
 
 from urdaten.core.text.abbreviations import find_abbreviations
-from urdaten.core.text.analysis import Analysis, Vocabulary, analyse, analyse_many
+from urdaten.core.text.analysis import Analysis
+from urdaten.core.text.batch import Batch, analyse, analyse_many, batch_of
+from urdaten.core.text.fold import fold
 from urdaten.core.text.pack import LANGUAGES, language_pack
-from urdaten.core.text.tokens import token_forms
+from urdaten.core.text.tokens import CutTexts, cut_texts, token_forms
+from urdaten.core.text.vocabulary import FormColumn, Vocabulary
 
 __all__ = [
     "LANGUAGES",
     "Analysis",
+    "Batch",
+    "CutTexts",
+    "FormColumn",
     "Vocabulary",
     "analyse",
     "analyse_many",
+    "batch_of",
+    "cut_texts",
     "find_abbreviations",
+    "fold",
     "language_pack",
     "token_forms",
 ]

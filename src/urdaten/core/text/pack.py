@@ -18,6 +18,8 @@ class LanguagePack:
     may_end: frozenset[str] = frozenset()
     # A stop after these does not end a sentence when a figure follows ("No. 4").
     before_figures: frozenset[str] = frozenset()
+    # Written with a capital, these hardly stand but at the beginning of a sentence: one of them after "U.S." or "p.m." begins one.
+    openers: frozenset[str] = frozenset()
 
     def with_abbreviations(self, more: frozenset[str]) -> LanguagePack:
         """This pack with abbreviations of a project besides its own."""
@@ -38,6 +40,13 @@ ENGLISH = LanguagePack(
         jan feb mar apr jun jul aug sep sept oct nov dec""".split()
     ),
     before_figures=frozenset("no nos nr fig p pp vol ch art para cf".split()),
+    openers=frozenset(
+        """a after all although an and another any as at because before both but by during each every few for from he
+        hence her here his how however i if in it its many meanwhile more most my no nobody none nor not nothing now on once
+        one only or other our please several she since so some such that the their then there therefore these they this
+        those though thus to today tomorrow tonight under until we what when where whether which while who why with within
+        without yesterday yet you your""".split()
+    ),
 )
 
 _PACKS = {pack.code: pack for pack in (ENGLISH, NEUTRAL)}

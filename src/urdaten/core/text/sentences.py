@@ -17,8 +17,10 @@ from urdaten.core.text.pack import LanguagePack
 LONGEST = 1000
 # How far back from there a gap between words is looked for.
 _BACK = 200
-_ENDERS = frozenset(".!?…") | {"..", "..."}
-_CLOSERS = frozenset("\"'”’»)]")
+# Those of scripts that set no space between sentences end one without a gap too.
+_WITHOUT_GAP = frozenset("。｡！？")
+_ENDERS = frozenset(".!?…؟۔।॥።") | {"..", "..."} | _WITHOUT_GAP
+_CLOSERS = frozenset("\"'”’»)]」』）")
 _LIST_NUMBER = re.compile(r"\d{1,3}|[A-Za-z]")
 
 
@@ -35,7 +37,7 @@ def sentence_starts(
 
     The body may hold several texts; `text_first` are their first tokens, ascending from 0. A sentence
     ends at a stop, exclamation or question mark that is not part of an abbreviation, an initial or a
-    list number, at an empty line, and at a line break that was made on purpose and not by a program
+    list number; after a token with stops of its own only where a word follows that opens sentences; at an empty line, and at a line break that was made on purpose and not by a program
     that wraps lines (see LineBreaks). None has more than LONGEST tokens.
     """
     count = len(start)
@@ -50,20 +52,28 @@ def sentence_starts(
     is_bar = np.array([f == "|" for f in forms], dtype=bool)[form]
     lines = LineBreaks(body, start, end, text_first, is_bar)
     is_ender = np.array([f in _ENDERS for f in forms], dtype=bool)
+    without_gap = np.array([f in _WITHOUT_GAP for f in forms], dtype=bool)
+    # "U.S.", "p.m.": the last stop is within the token, and may be that of the sentence too.
+    is_dotted = np.array([f[-1] == "." and f not in _ENDERS for f in forms], dtype=bool)
+    is_last = is_ender | is_dotted
     # A mark that the next token follows without a gap ends nothing, unless that one closes a quote.
     is_closer = np.array([f in _CLOSERS for f in forms], dtype=bool)
     gap_after = start[1:] > end[:-1]
-    for i in np.flatnonzero(is_ender[form[:-1]] & (gap_after | is_closer[form[1:]])).tolist():
+    stands_off = gap_after | is_closer[form[1:]] | without_gap[form[:-1]]
+    for i in np.flatnonzero(is_last[form[:-1]] & stands_off).tolist():
         after = i + 1
         while after < count and words[after] in _CLOSERS and not gap_after[after - 1]:
             after += 1
-        if after == count or not gap_after[after - 1] or starts[after]:
+        if after == count or not (gap_after[after - 1] or words[i] in _WITHOUT_GAP) or starts[after]:
             continue
         writes_small = small[bisect_right(texts, i) - 1]
         broken = lines.breaks_before(after) > 0
         mark, following = words[i], words[after]
         goes_on = following[:1].islower() and not writes_small
-        if mark in ("!", "?"):
+        if is_dotted[form[i]]:
+            opens = following[:1].isupper() and following.casefold() in pack.openers
+            starts[after] = mark.casefold().rstrip(".") not in pack.abbreviations and (opens or broken)
+        elif mark in ("!", "?"):
             starts[after] = broken or not (goes_on and after > i + 1)
         elif mark != "." or i == 0 or gap_after[i - 1]:
             starts[after] = broken or not goes_on

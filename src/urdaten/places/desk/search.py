@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from urdaten.core.pipeline import resolve
 from urdaten.core.spans import Span
+from urdaten.core.text import fold
 from urdaten.errors import BadInput
 from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts.quiet import quiet_among
@@ -121,8 +122,8 @@ def _found(db: Session, project: Project, search: Search, wanted: Sequence[texts
 
 
 def folded(words: str) -> str:
-    """Words as they are compared: without case, and with one space for any run of spaces."""
-    return " ".join(words.casefold().split())
+    """Words as they are compared: folded, and with one space for any run of spaces."""
+    return " ".join(fold(words).split())
 
 
 def _words(text: texts.Text, sentence: texts.Sentence) -> str:

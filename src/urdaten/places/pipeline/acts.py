@@ -12,7 +12,7 @@ from urdaten.core.pipeline import resolve
 from urdaten.core.rules import LineRule
 from urdaten.core.spans import Span
 from urdaten.core.tagger import Explanation, TaggerInput
-from urdaten.core.text import Analysis
+from urdaten.core.text import Analysis, Batch
 from urdaten.errors import BadPattern, NotFound
 from urdaten.places.desk import acts as desk
 from urdaten.places.lists import acts as lists
@@ -76,14 +76,14 @@ def stamp(db: Session, project_id: int) -> tuple[int, ...]:
 
 
 def match_evidence(
-    db: Session, project: Project, analyses: Sequence[Analysis]
+    db: Session, project: Project, batch: Batch
 ) -> tuple[list[dict[str, list[Span]]], dict[str, str]]:
-    """Lanes of lists and rules for each analysis, and the rules that could not be held against one of them."""
-    names = lists.gazetteer(db, project.id)
+    """Lanes of lists and rules for each text, and the rules that could not be held against one of them."""
+    by_lists = lists.gazetteer(db, project.id).table(batch).spans(len(batch))
     troubles: dict[str, str] = {}
     line_rules = [rule.line_rule() for rule in rules.read_rules(db, project.id) if rule.on]
     lanes = []
-    for analysis in analyses:
+    for analysis, names in zip(batch.analyses, by_lists, strict=True):
         found: list[Span] = []
         for rule in line_rules:
             try:
@@ -91,7 +91,7 @@ def match_evidence(
             except BadPattern as fault:
                 # The rule goes on with the next text: what it finds there does not hang on what was read before.
                 troubles[rule.name] = fault.message
-        lanes.append({"lists": names.match(analysis), "rules": sorted(found)})
+        lanes.append({"lists": names, "rules": sorted(found)})
     return lanes, troubles
 
 
@@ -109,12 +109,12 @@ def evidence(db: Session, project: Project, wanted: Sequence[texts.Text]) -> lis
         groups = reading_groups(db, project.id)
         if model:
             missing = _with_companions(db, project.id, missing, groups)
-        analyses, vocabulary = texts.analyses_of(db, missing, project.language)
-        lanes, troubles = match_evidence(db, project, analyses)
+        batch = texts.batch_of(db, missing, project.language)
+        lanes, troubles = match_evidence(db, project, batch)
         memory.troubles.update(troubles)
         if model:
-            inputs = _inputs(missing, analyses, lanes, groups)
-            for lane, spans in zip(lanes, model.tag(inputs, vocabulary), strict=True):
+            inputs = _inputs(missing, batch.analyses, lanes, groups)
+            for lane, spans in zip(lanes, model.tag(inputs, batch.vocabulary), strict=True):
                 lane["tagger"] = spans
         for text, lane in zip(missing, lanes, strict=True):
             fresh[text.id] = memory.evidence[text.id] = Evidence(lane, resolve(lane))
@@ -168,10 +168,10 @@ def why_tagged(db: Session, project: Project, text: texts.Text, span: Span) -> E
         raise NotFound("No tagger is in use; train one under Tagger.")
     groups = reading_groups(db, project.id)
     read = _with_companions(db, project.id, [text], groups)
-    analyses, vocabulary = texts.analyses_of(db, read, project.language)
-    lanes, _ = match_evidence(db, project, analyses)
-    item, *others = _inputs(read, analyses, lanes, groups)
-    return model.explain(item, vocabulary, span, others)
+    batch = texts.batch_of(db, read, project.language)
+    lanes, _ = match_evidence(db, project, batch)
+    item, *others = _inputs(read, batch.analyses, lanes, groups)
+    return model.explain(item, batch.vocabulary, span, others)
 
 
 def troubles(db: Session, project: Project) -> dict[str, str]:
@@ -238,10 +238,9 @@ def count_rule(db: Session, project: Project, rule: LineRule) -> Count:
     read, every = texts.first_texts(db, project.id, TRIAL_SIGNS)
     quiet = desk.quiet_among(db, project, read)
     read = [text for text in read if text.id not in quiet]
-    analyses, _ = texts.analyses_of(db, read, project.language)
     steps = TRIAL_STEPS
     finds = 0
-    for analysis in analyses:
+    for analysis in texts.batch_of(db, read, project.language).analyses:
         found, took = rule.matches(analysis, steps)
         steps -= took
         finds += len(found)

@@ -28,7 +28,7 @@ def run_assembly(context: JobContext) -> str:
         signed = pipeline.gold_by_sentence(db, everything)
         evidence = pipeline.evidence(db, project, everything)
         names = lists.gazetteer(db, project.id)
-        analyses, _ = texts.analyses_of(db, everything, project.language)
+        analyses = texts.batch_of(db, everything, project.language).analyses
     made = []
     for i, (text, analysis, found) in enumerate(zip(everything, analyses, evidence, strict=True)):
         if i % TEXTS_PER_LOOK == 0:

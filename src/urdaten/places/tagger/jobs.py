@@ -37,13 +37,13 @@ def run_training(context: JobContext) -> str:
         # Test texts are left out of everything; word classes are not learnt from dev texts either.
         wanted = texts.all_texts(db, project.id, ("train", "dev", "none"))
         signed = pipeline.gold_by_sentence(db, wanted)
-        analyses, vocabulary = texts.analyses_of(db, wanted, project.language)
-        lanes, _ = pipeline.match_evidence(db, project, analyses)
+        batch = texts.batch_of(db, wanted, project.language)
+        lanes, _ = pipeline.match_evidence(db, project, batch)
         groups = pipeline.reading_groups(db, project.id)
     split: dict[str, list[GoldText]] = {"train": [], "dev": []}
     unsigned: list[Analysis] = []
     digest = hashlib.sha256()
-    for text, analysis, lane in zip(wanted, analyses, lanes, strict=True):
+    for text, analysis, lane in zip(wanted, batch.analyses, lanes, strict=True):
         digest.update(text.body.encode())
         if text.split in split and signed[text.id]:
             group = text.group if text.group in groups else None
@@ -69,7 +69,7 @@ def run_training(context: JobContext) -> str:
     tagger = train(
         split["train"],
         split["dev"],
-        vocabulary,
+        batch.vocabulary,
         list(made_from["type_numbers"]),
         training.settings,
         report,
@@ -79,7 +79,7 @@ def run_training(context: JobContext) -> str:
     )
     made_from |= tagger.manifest | {
         "unsigned_texts": len(unsigned),
-        "by_type": _by_type(tagger, split, vocabulary),
+        "by_type": _by_type(tagger, split, batch.vocabulary),
         "word_classes": [
             {"number": c.number, "words": list(c.words), "size": c.size, "type": c.type}
             for c in list_classes(tagger.table.classes, [*split["train"], *split["dev"]])[:CLASSES_KEPT]

@@ -32,7 +32,7 @@ class Abbreviations:
 def read_abbreviations(db: Session, project: Project) -> Abbreviations:
     """The project's abbreviations, and suggestions from its first texts."""
     read, _ = acts.first_texts(db, project.id, LOOKED_THROUGH)
-    analyses, _ = acts.analyses_of(db, read, project.language)
+    analyses = acts.batch_of(db, read, project.language).analyses
     pack = language_pack(project.language)
     known = project.abbreviations | pack.abbreviations | pack.may_end | pack.before_figures
     suggested = [word for word in find_abbreviations(analyses) if word not in known]

@@ -79,7 +79,7 @@ def form_attributes(
             found.append("begins=" + folded[:size])
             found.append("ends=" + folded[-size:])
     if "grams" in groups and len(folded) <= LONGEST_GRAMMED:
-        found += {"holds=" + folded[at : at + GRAM] for at in range(1, len(folded) - GRAM)}
+        found += dict.fromkeys("holds=" + folded[at : at + GRAM] for at in range(1, len(folded) - GRAM))
     if "classes" in groups and classes:
         for level, number in enumerate(classes.get(folded, ())):
             found.append(f"class {level}={number}")

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from urdaten.core.tagger.features.forms import AttributeTable, outline
-from urdaten.core.text.analysis import Vocabulary
+from urdaten.core.text import Vocabulary
 
 Ints = NDArray[np.int64]
 # A control, which no form holds, so that an outline is never taken for a word.

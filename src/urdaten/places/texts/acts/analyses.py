@@ -11,7 +11,8 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import Session
 
-from urdaten.core.text import Analysis, Vocabulary, analyse, analyse_many
+from urdaten.core.text import Analysis, Batch, analyse
+from urdaten.core.text import batch_of as make_batch
 from urdaten.places.texts.acts.reading import Text
 from urdaten.places.texts.tables import SentenceRow
 from urdaten.platform.database import among
@@ -57,14 +58,12 @@ def runs_of(text: Text, analysis: Analysis, bounds: Sequence[tuple[int, int]]) -
 
 @lru_cache(maxsize=4096)
 def analysis_of(body: str, language: str) -> Analysis:
-    """Tokens of a body, which never changes, so they are kept. For its sentences ask analyses_of."""
+    """Tokens of a body, which never changes, so they are kept. For its sentences ask batch_of."""
     return analyse(body, language)
 
 
-def analyses_of(db: Session, texts: Sequence[Text], language: str) -> tuple[list[Analysis], Vocabulary]:
-    """Analyses of texts that share one vocabulary, in the sentences that they were split into when they were added."""
-    vocabulary = Vocabulary()
-    made = analyse_many([text.body for text in texts], language, vocabulary)
+def batch_of(db: Session, texts: Sequence[Text], language: str) -> Batch:
+    """Texts as a batch, in the sentences that they were split into when they were added."""
     query = (
         select(SentenceRow.text_id, SentenceRow.start)
         .where(among(SentenceRow.text_id, (text.id for text in texts)))
@@ -73,6 +72,4 @@ def analyses_of(db: Session, texts: Sequence[Text], language: str) -> tuple[list
     starts: dict[int, list[int]] = {}
     for text_id, start in db.execute(query):
         starts.setdefault(text_id, []).append(start)
-    return [
-        analysis.with_sentences(starts[text.id]) for text, analysis in zip(texts, made, strict=True)
-    ], vocabulary
+    return make_batch([text.body for text in texts], language).with_sentences([starts[t.id] for t in texts])

@@ -1,0 +1,174 @@
+"""The flow from raw texts to one answer: batches, lists, rules, tagger and policy over a stream of bulletins.
+
+Speeds are ratios within one run. Texts are told apart by size of the stream: what a token costs must not hang on how many
+texts there are. The tagger is trained on the demo first, which is not timed.
+"""
+
+from __future__ import annotations
+
+import json
+import resource
+import statistics
+import time
+from collections.abc import Callable, Iterator, Sequence
+from itertools import islice
+from typing import TypeVar
+
+from _demo import demo_texts
+
+from urdaten.core.lists import Entry, Gazetteer, NameList
+from urdaten.core.pipeline import resolve
+from urdaten.core.rules import LineRule
+from urdaten.core.spans import Span
+from urdaten.core.tagger import Tagger, TaggerInput, TrainingSettings, train
+from urdaten.core.text import Batch, batch_of, token_forms
+from urdaten.demo.files import Demo, read_demo
+from urdaten.demo.stream import generate
+
+ROUNDS = 3
+AT_A_TIME = 200
+T = TypeVar("T")
+STAGES = ("batch", "lists", "rules", "tagger", "policy")
+
+
+def measure(full: bool) -> dict[str, float]:
+    """Every figure by name. With `full`, a stream of 20 000 bulletins instead of 4 000."""
+    demo = read_demo()
+    count = 20_000 if full else 4_000
+    flow = Flow(demo.lists, [rule.rule for rule in demo.rules])
+    # First, as long as nothing else fills the memory.
+    streamed = _streamed(flow, demo, count)
+    bodies = list(_bodies(demo, count))
+    few, many = (
+        [flow.run(bodies[:size]) for _ in range(ROUNDS if size == count else 3 * ROUNDS)]
+        for size in (count // 10, count)
+    )
+    tokens = len(batch_of(bodies).word)
+    a_tenth = len(batch_of(bodies[: count // 10]).word)
+    seconds = {stage: statistics.median(run[stage] for run in many) for stage in STAGES}
+    before = {stage: statistics.median(run[stage] for run in few) for stage in STAGES}
+    whole, slowest = sum(seconds.values()), max(seconds.values())
+    figures = {"texts": float(count), "tokens": float(tokens)}
+    figures |= {f"{stage}_tokens_per_second": tokens / seconds[stage] for stage in STAGES}
+    figures |= {
+        f"{stage}_per_token_to_a_tenth": (seconds[stage] / tokens) / (before[stage] / a_tenth)
+        for stage in STAGES
+    }
+    figures["per_token_to_a_tenth"] = (whole / tokens) / (sum(before.values()) / a_tenth)
+    figures["flow_speed_to_slowest_stage"] = slowest / whole
+    return figures | streamed | _lists(demo.lists, batch_of(bodies))
+
+
+def _bodies(demo: Demo, count: int) -> Iterator[str]:
+    return (json.loads(line)["text"] for line in generate(demo, count, seed=5))
+
+
+def _streamed(flow: Flow, demo: Demo, count: int) -> dict[str, float]:
+    """How far memory grows from a tenth of the stream to all of it, when texts come a portion at a time."""
+    peaks = []
+    for size in (count // 10, count):
+        bodies = _bodies(demo, size)
+        while portion := list(islice(bodies, AT_A_TIME)):
+            flow.run(portion)
+        peaks.append(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+    return {"streamed_megabytes": peaks[1], "streamed_megabytes_to_a_tenth": peaks[1] / peaks[0]}
+
+
+class Flow:
+    """What the stages hold; each is timed for itself."""
+
+    def __init__(self, lists: Sequence[NameList], rules: Sequence[LineRule]) -> None:
+        self.names = Gazetteer(lists)
+        self.rules = rules
+        self.tagger = _trained()
+
+    def run(self, bodies: Sequence[str]) -> dict[str, float]:
+        """Seconds that each stage takes."""
+        taken: dict[str, float] = {}
+        batch = _timed(taken, "batch", lambda: batch_of(bodies))
+        by_lists = _timed(taken, "lists", lambda: self.names.table(batch).spans(len(batch)))
+        by_rules = _timed(taken, "rules", lambda: [self._rules(batch, k) for k in range(len(batch))])
+        pairs = zip(batch.analyses, by_lists, by_rules, strict=True)
+        inputs = [TaggerInput(analysis, [*names, *found]) for analysis, names, found in pairs]
+        tagged = _timed(taken, "tagger", lambda: self.tagger.tag(inputs, batch.vocabulary))
+        lanes = zip(by_lists, by_rules, tagged, strict=True)
+        _timed(
+            taken,
+            "policy",
+            lambda: [resolve({"lists": a, "rules": b, "tagger": c}) for a, b, c in lanes],
+        )
+        return taken
+
+    def _rules(self, batch: Batch, k: int) -> list[Span]:
+        return [span for rule in self.rules for span in rule.match(batch.analyses[k])]
+
+
+def _timed(taken: dict[str, float], name: str, job: Callable[[], T]) -> T:
+    began = time.perf_counter()
+    made = job()
+    taken[name] = time.perf_counter() - began
+    return made
+
+
+def _trained() -> Tagger:
+    demo = demo_texts()
+    return train(demo.train, demo.dev, demo.vocabulary, demo.types, TrainingSettings(epochs=4))
+
+
+def _lists(lists: Sequence[NameList], batch: Batch) -> dict[str, float]:
+    """Lists alone: against a loop over dictionaries of tuples, and with very many names."""
+    names = Gazetteer(lists)
+    plain = PlainLists(lists)
+    own, other = [], []
+    for _ in range(ROUNDS):
+        taken: dict[str, float] = {}
+        _timed(taken, "own", lambda: names.table(batch))
+        _timed(taken, "plain", lambda: plain.find(batch))
+        own.append(taken["own"])
+        other.append(taken["plain"])
+    many = [
+        Entry(preferred=f"{one} {other} {number}")
+        for number in range(20)
+        for one in batch.vocabulary.forms[:100]
+        for other in batch.vocabulary.forms[-50:]
+    ]
+    taken = {}
+    large = _timed(
+        taken, "compile", lambda: Gazetteer([*lists, NameList(name="many", type="X", entries=tuple(many))])
+    )
+    _timed(taken, "match", lambda: large.table(batch))
+    tokens = len(batch.word)
+    return {
+        "lists_million_tokens_per_second": tokens / statistics.median(own) / 1e6,
+        "lists_times_as_fast_as_plain": statistics.median(other) / statistics.median(own),
+        "compiling_names_per_second": len(many) / taken["compile"],
+        "100_000_names_speed_to_few": statistics.median(own) / taken["match"],
+    }
+
+
+class PlainLists:
+    """What one would script: a dictionary of tuples of small words for each type, the longest first at each token."""
+
+    def __init__(self, lists: Sequence[NameList]) -> None:
+        self.names: dict[str, set[tuple[str, ...]]] = {}
+        for one in lists:
+            for entry in one.entries:
+                for written in (entry.preferred, *entry.variants):
+                    name = tuple(form.lower() for form in token_forms(written))
+                    self.names.setdefault(one.type, set()).add(name)
+        self.longest = {code: max(map(len, names)) for code, names in self.names.items()}
+
+    def find(self, batch: Batch) -> list[tuple[int, int, str]]:
+        small = [form.lower() for form in batch.vocabulary.forms]
+        words = [small[word] for word in batch.word.tolist()]
+        found = []
+        for code, names in self.names.items():
+            i = 0
+            while i < len(words):
+                for length in range(self.longest[code], 0, -1):
+                    if tuple(words[i : i + length]) in names:
+                        found.append((i, i + length, code))
+                        i += length - 1
+                        break
+                i += 1
+        return found

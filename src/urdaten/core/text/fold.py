@@ -1,0 +1,30 @@
+"""The one way in which words are compared: what differs in nothing but its writing is one word."""
+
+from __future__ import annotations
+
+import sys
+import unicodedata
+
+import regex
+
+# Signs that show nothing: soft hyphens, joiners, marks of direction and order.
+_UNSEEN = regex.compile(r"\p{Default_Ignorable_Code_Point}+")
+_ALIKE = {
+    **dict.fromkeys(map(ord, "‘’‛ʼ＇"), "'"),
+    **dict.fromkeys(map(ord, "‐‑‒–—―−﹘﹣－"), "-"),
+    **{code: " " for code in range(0x80, sys.maxunicode) if unicodedata.category(chr(code)) == "Zs"},
+}
+
+
+def fold(form: str) -> str:
+    """The form under which words are compared.
+
+    Case, composed or decomposed accents, typographic apostrophes, dashes and spaces, and signs that show nothing do not
+    count: canonical caseless matching as the Unicode Standard has it (section 3.13, D145), composed, and the above. What
+    consists of nothing but signs that show nothing stays as it is. Folding twice is folding once.
+    """
+    if form.isascii():
+        return form.lower()
+    seen = _UNSEEN.sub("", form) or form
+    folded = unicodedata.normalize("NFD", unicodedata.normalize("NFD", seen).casefold())
+    return unicodedata.normalize("NFC", folded.translate(_ALIKE))
