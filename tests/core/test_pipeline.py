@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
-from urdaten.core.pipeline import resolve
-from urdaten.core.spans import Span
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from urdaten.core.pipeline import ORDER, resolve
+from urdaten.core.spans import OVERLAPS, Overlap, Span, forbidden_pairs
 
 LISTS = [Span(0, 5, "CGO", "lists"), Span(0, 10, "VES", "lists"), Span(20, 25, "PRT", "lists")]
 RULES = [Span(20, 27, "BTH", "rules"), Span(30, 34, "TIM", "rules")]
@@ -30,3 +34,36 @@ def test_a_silent_tagger_still_turns_list_hits_down() -> None:
 def test_one_source_alone() -> None:
     assert resolve({"lists": LISTS}, ["lists"]) == [Span(0, 10, "VES"), Span(20, 25, "PRT")]
     assert resolve({}) == []
+
+
+SPAN = st.builds(
+    lambda start, size, kind: Span(start, start + size, kind),
+    st.integers(0, 12),
+    st.integers(1, 6),
+    st.sampled_from(["VES", "PRT"]),
+)
+LANES = st.fixed_dictionaries({}, optional={name: st.lists(SPAN, max_size=6) for name in ORDER})
+
+
+@pytest.mark.parametrize("overlap", OVERLAPS)
+@given(lanes=LANES)
+def test_as_much_is_kept_as_the_scheme_lets_stand(overlap: Overlap, lanes: dict[str, list[Span]]) -> None:
+    wanted: list[Span] = []
+    for name in ORDER:
+        if name == "lists" and "tagger" in lanes:
+            continue
+        for span in sorted(lanes.get(name, []), key=lambda s: (s.start - s.end, s.start, s.type)):
+            if span not in wanted and not forbidden_pairs([*wanted, span], overlap):
+                wanted.append(span)
+    assert resolve(lanes, overlap=overlap) == sorted(wanted)
+
+
+def test_nested_spans_reach_the_answer_where_the_scheme_has_them() -> None:
+    lanes = {
+        "tagger": [Span(0, 20, "ORG"), Span(7, 15, "PRT")],
+        "rules": [Span(10, 25, "BTH"), Span(7, 15, "VES")],
+    }
+    assert resolve(lanes) == [Span(0, 20, "ORG")]
+    nested = [Span(0, 20, "ORG"), Span(7, 15, "PRT"), Span(7, 15, "VES")]
+    assert resolve(lanes, overlap="nested") == nested
+    assert resolve(lanes, overlap="free") == [*nested, Span(10, 25, "BTH")]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left
+from bisect import bisect_left, insort
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
@@ -63,6 +63,38 @@ def add_apart(kept: Sequence[Span], more: Iterable[Span]) -> list[Span]:
             starts.insert(at, span.start)
             spans.insert(at, span)
     return spans
+
+
+def add_fitting(kept: Sequence[Span], more: Iterable[Span], overlap: Overlap) -> list[Span]:
+    """Spans that stand as `overlap` lets them, sorted, and those of `more` that may stand with them and with earlier ones
+    of `more`. What is there already is not added again."""
+    if overlap == "apart":
+        return add_apart(kept, more)
+    spans = sorted(kept)
+    known = set(spans)
+    longest = max((span.end - span.start for span in spans), default=0)
+    for span in more:
+        if span in known:
+            continue
+        # Whatever overlaps it begins before its end, and no further before it than the longest reaches.
+        near = spans[
+            bisect_left(spans, span.start - longest, key=_start) : bisect_left(spans, span.end, key=_start)
+        ]
+        if overlap == "free" or not any(_cross(span, other) for other in near):
+            insort(spans, span)
+            known.add(span)
+            longest = max(longest, span.end - span.start)
+    return spans
+
+
+def _start(span: Span) -> int:
+    return span.start
+
+
+def _cross(one: Span, other: Span) -> bool:
+    """Do they overlap, and neither holds the other?"""
+    left, right = sorted((one, other))
+    return left.start < right.start < left.end < right.end
 
 
 def overlapping_pairs(spans: Sequence[Span]) -> list[tuple[Span, Span]]:

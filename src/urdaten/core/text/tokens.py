@@ -44,7 +44,9 @@ _TOKEN = regex.compile(
     | [\U0001F1E6-\U0001F1FF]{1,2}[\p{M}\p{Cf}]*          # flags
     | (?!INVISIBLE)SEGMENT(?:(?<=[\p{L}\p{Nd}\p{M}_])[&-](?=[\p{L}\p{Nd}])SEGMENT)*  # words and signs
     | (?!INVISIBLE)[^\s\p{Cc}]                             # whatever no rule foresaw
-    """.replace("HALF", _HALF).replace("SEGMENT", _SEGMENT).replace("INVISIBLE", _INVISIBLE),
+    """.replace("HALF", _HALF)
+    .replace("SEGMENT", _SEGMENT)
+    .replace("INVISIBLE", _INVISIBLE),
     regex.VERBOSE | regex.V1 | regex.WORD,
 )
 

@@ -131,7 +131,7 @@ def open_sentence(
         (found,) = pipeline.evidence(db, project, [text])
         lanes = {name: texts.within(spans, sentence) for name, spans in found.lanes.items()}
         lanes[learned.SOURCE] = learned.suggestions(db, project, text, [sentence])
-        resolved = resolve(lanes)
+        resolved = resolve(lanes, overlap=project.overlap)
     return DeskSentence(
         id=sentence.id,
         text=text,

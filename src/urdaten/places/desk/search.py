@@ -175,7 +175,9 @@ def _lane(
         by_lane = {name: texts.by_sentence(spans, held[text.id]) for name, spans in kept.items()}
         for s in held[text.id]:
             here = {name: spans[s.id] for name, spans in by_lane.items()}
-            found[s.id] = tuple(resolve(here) if source == TOGETHER else here[source])
+            found[s.id] = tuple(
+                resolve(here, overlap=project.overlap) if source == TOGETHER else here[source]
+            )
     return found
 
 

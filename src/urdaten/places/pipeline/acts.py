@@ -117,7 +117,7 @@ def evidence(db: Session, project: Project, wanted: Sequence[texts.Text]) -> lis
             for lane, spans in zip(lanes, model.tag(inputs, batch.vocabulary), strict=True):
                 lane["tagger"] = spans
         for text, lane in zip(missing, lanes, strict=True):
-            fresh[text.id] = memory.evidence[text.id] = Evidence(lane, resolve(lane))
+            fresh[text.id] = memory.evidence[text.id] = Evidence(lane, resolve(lane, overlap=project.overlap))
     answer = [fresh.get(text.id) or memory.evidence[text.id] for text in wanted]
     if has_written(db):
         # What it was made from may be rolled back, and the same revisions be given to something else.
