@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from urdaten.core.spans.span import Span
+from urdaten.core.scoring.ledger import Ledger, f1_of, keys, resampled
+from urdaten.core.spans import Span
+
+# Percentiles that bound 95 %.
+INTERVAL = (2.5, 97.5)
 
 
 @dataclass(frozen=True)
@@ -50,48 +55,44 @@ class SpanScores:
     f1_high: float | None
 
 
-def _keys(spans: Sequence[Span]) -> set[tuple[int, int, str]]:
-    return {(span.start, span.end, span.type) for span in spans}
-
-
 def count_matches(gold: Sequence[Span], found: Sequence[Span]) -> tuple[int, int, int]:
     """(right, in gold, in found) under strict matching."""
-    wanted, had = _keys(gold), _keys(found)
+    wanted, had = keys(gold), keys(found)
     return len(wanted & had), len(wanted), len(had)
 
 
 def score_spans(
-    groups: Sequence[tuple[Sequence[Span], Sequence[Span]]],
+    pairs: Sequence[tuple[Sequence[Span], Sequence[Span]]],
     types: Sequence[str],
     seed: int = 7,
     rounds: int = 2000,
+    groups: Sequence[Hashable] | None = None,
 ) -> SpanScores:
-    """Score (gold, found) pairs, one pair per text.
+    """Score (gold, found) pairs, one pair per text. A type that occurs and is not listed is told of after those listed.
 
-    The interval is a percentile bootstrap over texts (Efron 1979), because spans of one text are not
-    independent; it is None when there are fewer than two texts.
+    The interval is a percentile bootstrap over groups of texts, of which `groups` names each text's own, because spans
+    that belong together are not independent; without it every text is a group. It is None for fewer than two groups.
     """
-    counts = np.zeros((len(groups), len(types), 3), dtype=np.int64)
-    for g, (gold, found) in enumerate(groups):
-        for k, code in enumerate(types):
-            counts[g, k] = count_matches(
-                [s for s in gold if s.type == code], [s for s in found if s.type == code]
-            )
-    by_type = {code: Figures(*map(int, counts[:, k].sum(axis=0))) for k, code in enumerate(types)}
-    per_text = counts.sum(axis=1)
-    overall = Figures(*map(int, per_text.sum(axis=0)))
+    ledger = Ledger.aligned(pairs, types)
+    counts = ledger.counts()
+    by_type = {code: _figures(row) for code, row in zip(ledger.types, counts, strict=True)}
+    overall = _figures(counts.sum(axis=0))
+    by_group = ledger.counts_by(range(len(pairs)) if groups is None else groups)
     low = high = None
-    if len(groups) > 1 and overall.f1 is not None:
-        drawn = np.random.default_rng(seed).integers(0, len(groups), size=(rounds, len(groups)))
-        right, in_gold, in_found = np.moveaxis(per_text[drawn].sum(axis=1), 1, 0)
-        f1 = 2 * right / np.maximum(in_gold + in_found, 1)
-        low, high = (float(x) for x in np.percentile(f1, [2.5, 97.5]))
+    if len(by_group) > 1 and overall.f1 is not None:
+        f1 = f1_of(resampled(by_group, seed, rounds))
+        low, high = (float(x) for x in np.percentile(f1, INTERVAL))
     return SpanScores(overall, by_type, low, high)
+
+
+def _figures(counts: NDArray[np.integer]) -> Figures:
+    right, missed, surplus = counts.tolist()
+    return Figures(right, right + missed, right + surplus)
 
 
 def outcomes(gold: Sequence[Span], found: Sequence[Span]) -> list[tuple[str, str]]:
     """Every (type, outcome) of a sentence, outcome being right, missed or surplus."""
-    wanted, had = _keys(gold), _keys(found)
+    wanted, had = keys(gold), keys(found)
     return sorted(
         {(key[2], "right") for key in wanted & had}
         | {(key[2], "missed") for key in wanted - had}

@@ -148,7 +148,8 @@ def score_samples(tagger: Tagger, samples: Sequence[Sample]) -> SampleScores:
         ]
         return score_spans([(gold, had) for gold, had in kept], types, rounds=10).overall
 
-    return SampleScores(score_spans(pairs, types), figures(True), figures(False))
+    groups = [sample.group or k for k, sample in enumerate(samples)]
+    return SampleScores(score_spans(pairs, types, groups=groups), figures(True), figures(False))
 
 
 def tag_samples(tagger: Tagger, samples: Sequence[Sample], least: float | None = None) -> list[list[Span]]:

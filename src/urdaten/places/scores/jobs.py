@@ -40,7 +40,7 @@ def run_scoring(context: JobContext) -> str:
             context.progress(i, len(sources), "scorecards")
             if context.should_stop():
                 raise Stopped("Scoring was stopped; no scorecard of it was kept.")
-            groups: list[tuple[list[Span], list[Span]]] = []
+            pairs: list[tuple[list[Span], list[Span]]] = []
             sentences = []
             for text, found in zip(wanted, evidence, strict=True):
                 spans = (
@@ -57,8 +57,8 @@ def run_scoring(context: JobContext) -> str:
                     sentences.append(
                         acts.ScoredSentence(sentence_id=sentence.id, gold=annotation.spans, found=here)
                     )
-                groups.append((gold_in_text, found_in_text))
-            scores = score_spans(groups, codes)
+                pairs.append((gold_in_text, found_in_text))
+            scores = score_spans(pairs, codes, groups=[text.group or text.id for text in wanted])
             acts.keep_scorecard(db, project.id, context.job.id, source, title, scores, sentences, made_from)
         said = f"{made_from['sentences']} signed sentences of {len(wanted)} test texts are scored."
         context.conclude(db, said)
