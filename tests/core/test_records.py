@@ -6,6 +6,7 @@ import pytest
 
 from urdaten.core.formats import read_marked
 from urdaten.core.records import Field, Record, Template, assemble
+from urdaten.core.spans import Span
 from urdaten.core.text import analyse
 from urdaten.errors import BadInput
 
@@ -68,6 +69,60 @@ def test_one_record_for_each_distinct_vessel_by_its_list_name() -> None:
     made = records("[VES Pellin] is in. [VES Pellin II] sailed [DAT Monday] at [TIM 0600].")
     assert len(made) == 1
     assert made[0].value("sails") == "Monday 0600"
+
+
+def test_two_calls_of_one_vessel_are_two_records() -> None:
+    assert values(
+        "[VES Pellin] is in from [PRT Varnby]. [VES Haldis] is due. [VES Pellin] is back, ex [PRT Ostvar]. She lies at "
+        "[BTH Coal Steps]. [VES Pellin II] sailed [DAT Monday] ex [PRT Ostvar]."
+    ) == [
+        {"vessel": "Pellin", "from": "Varnby"},
+        {"vessel": "Haldis"},
+        {"vessel": "Pellin", "from": "Ostvar", "berth": "Coal Steps", "sails": "Monday"},
+    ]
+
+
+def test_what_one_mention_says_twice_is_a_rival() -> None:
+    (made,) = records("[VES Pellin] came from [PRT Varnby] or from [PRT Ostvar].")
+    assert made.value("from") == "Varnby"
+    assert [(name, part.value) for name, part in made.rivals] == [("from", "Ostvar")]
+
+
+LONG_CUES = Template(
+    name="Port call",
+    anchor="vessel",
+    fields=(
+        Field(name="vessel", types=("VES",)),
+        Field(name="from", types=("PRT",), cues=("out of",)),
+        Field(name="to", types=("PRT",), cues=("of", "on her way to", "bound for")),
+    ),
+)
+
+
+@pytest.mark.parametrize(
+    ("marked", "expected"),
+    [
+        ("[VES Pellin] Out  of [PRT Varnby].", ("Varnby", "")),
+        ("[VES Pellin], pride of [PRT Varnby].", ("", "Varnby")),
+        ("[VES Pellin] is out of [PRT Varnby] on her way to [PRT Ostvar].", ("Varnby", "Ostvar")),
+        ("[VES Pellin] is on her way; to [PRT Ostvar].", ("", "")),
+        # The cue's last word is eight words away, and nine.
+        ("[VES Pellin] bound for a b c d e f g [PRT Ostvar].", ("", "Ostvar")),
+        ("[VES Pellin] bound for a b c d e f g h [PRT Ostvar].", ("", "")),
+    ],
+)
+def test_cues_of_several_words(marked: str, expected: tuple[str, str]) -> None:
+    (made,) = records(marked, LONG_CUES)
+    assert (made.value("from"), made.value("to")) == expected
+
+
+def test_a_span_within_the_last_word_is_linked() -> None:
+    body = "Pellin ex Varnby-roads"
+    (made,) = assemble(analyse(body), [Span(0, 6, "VES"), Span(17, 22, "PRT")], CALL)
+    assert made.value("from") == "roads"
+    assert assemble(analyse(body), [Span(17, 22, "VES")], CALL)[0].value("vessel") == "roads"
+    # What lies behind the last word stands in no sentence.
+    assert assemble(analyse(body + " \n"), [Span(22, 24, "VES")], CALL) == []
 
 
 def test_values_say_why() -> None:

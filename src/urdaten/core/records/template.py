@@ -11,7 +11,7 @@ from urdaten.errors import BadInput
 class Field:
     """One field. It takes at most one span of each of its types.
 
-    `cues` are words that, standing before a span in its sentence, say that the span belongs to this
+    `cues` are words, or several in a row, that, standing before a span in its sentence, say that the span belongs to this
     field; a field without cues takes what no other field's cue claims.
     """
 
@@ -23,7 +23,7 @@ class Field:
 
 @dataclass(frozen=True, kw_only=True)
 class Template:
-    """A record template. Each distinct value of the anchor field in a text makes one record."""
+    """A record template. Mentions of one value of the anchor field make one record of a text, or several (see assemble)."""
 
     name: str
     anchor: str

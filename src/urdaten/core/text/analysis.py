@@ -48,6 +48,11 @@ class Analysis:
         last = self._at(self.end, end, "right")
         return first, max(first, last)
 
+    def token_at(self, offset: int) -> int | None:
+        """The token that holds this code point, or the next one; None where none follows."""
+        token = self._at(self.end, offset, "right")
+        return token if token < len(self) else None
+
     def _at(self, column: NDArray[np.int32], offset: int, side: Literal["left", "right"]) -> int:
         # Of the column's own kind: for another one the whole column would be copied.
         return int(column.searchsorted(np.int32(min(offset, len(self.body))), side))
