@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from urdaten.core.lists import Gazetteer
-from urdaten.core.tagger import GoldText, TaggerInput
+from urdaten.core.tagger import GoldText, Neighbours, TaggerInput
 from urdaten.core.text import Analysis, Vocabulary, analyse
 from urdaten.demo.files import read_demo
 
@@ -17,7 +17,7 @@ class DemoTexts:
     train: list[GoldText]
     dev: list[GoldText]
     test: list[GoldText]
-    unsigned: list[Analysis]
+    unsigned: Neighbours
 
 
 def demo_texts() -> DemoTexts:
@@ -35,4 +35,6 @@ def demo_texts() -> DemoTexts:
         item = TaggerInput(analysis, [*names.match(analysis), *rules], group=bulletin.group)
         split[bulletin.split].append(GoldText(item, bulletin.gold))
     types = tuple(t.code for t in demo.types)
-    return DemoTexts(types, vocabulary, split["train"], split["dev"], split["test"], unsigned)
+    neighbours = Neighbours()
+    neighbours.add(unsigned)
+    return DemoTexts(types, vocabulary, split["train"], split["dev"], split["test"], neighbours)

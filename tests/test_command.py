@@ -84,9 +84,18 @@ def test_a_tagger_is_trained_scored_and_used_on_files(cli: CliRunner, tmp_path: 
     command = ["tagger", "train", str(samples), "--config", str(config), "--out", str(model)]
     assert "Line 11" in str(cli.invoke(app, command).exception)
     assert not model.exists()
+    nowhere = [*command[:-1], str(tmp_path), "--keep-good"]
+    assert "cannot be written" in str(cli.invoke(app, nowhere).exception)
+    plain, more = tmp_path / "more.txt", tmp_path / "more.jsonl"
+    plain.write_text("Grey gulls follow.\n\nThey dive.\n")
+    more.write_text('"Pellin waits."\n')
+    command += ["--unsigned", str(plain), "--unsigned", str(more)]
     done = cli.invoke(app, [*command, "--keep-good"])
     assert done.exit_code == 0, done.output
+    assert "10 tokens of 3 unsigned texts are counted" in done.stderr
     assert "2 types" in done.output
+    more.write_text("[]\n")
+    assert f"{more}: Line 1" in str(cli.invoke(app, [*command, "--keep-good"]).exception)
     scored = cli.invoke(app, ["tagger", "score", str(model), str(samples), "--json", "--keep-good"])
     figures = json.loads(scored.stdout)
     assert figures["micro"] == {"precision": 1.0, "recall": 1.0, "f1": 1.0}

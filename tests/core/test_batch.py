@@ -75,7 +75,9 @@ def test_a_column_is_made_once_for_each_form(portions: list[list[str]]) -> None:
         for form in portion:
             assert vocabulary.forms[vocabulary.add(form)] == form
         assert vocabulary.column(column).tolist() == [len(form) for form in vocabulary.forms]
-        assert [vocabulary.folds.forms[k] for k in vocabulary.fold] == [fold(f) for f in vocabulary.forms]
+        folds, numbers = vocabulary.image(fold)
+        assert [folds.forms[k] for k in numbers] == [fold(form) for form in vocabulary.forms]
+        assert len(set(folds.forms)) == len(folds)
     assert asked == list(vocabulary.forms)
 
 

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from urdaten.core.spans import Span
-from urdaten.core.tagger import GoldText, TaggerInput, list_classes
+from urdaten.core.tagger import GoldText, Neighbours, TaggerInput, list_classes, neighbours
 from urdaten.core.tagger.classes import learn_classes
 from urdaten.core.tagger.features import (
     AttributeTable,
@@ -16,8 +21,9 @@ from urdaten.core.tagger.features import (
     outline,
     shape,
 )
+from urdaten.core.tagger.features.forms import class_key
 from urdaten.core.tagger.layout import lay_out
-from urdaten.core.text import Vocabulary, analyse
+from urdaten.core.text import Vocabulary, analyse, batch_of
 
 TYPES = ("VES", "PRT")
 
@@ -157,8 +163,10 @@ def test_word_classes_hold_words_that_stand_alike() -> None:
         for _ in range(300)
     ]
     analyses = [analyse(body, vocabulary=vocabulary) for body in bodies]
-    classes = learn_classes(analyses, vocabulary, seed=3)
-    assert classes == learn_classes(analyses, vocabulary, seed=3)
+    counted, few = Neighbours(), Neighbours()
+    counted.add(analyses)
+    classes = learn_classes(counted, seed=3)
+    assert classes == learn_classes(counted, seed=3)
     for group in (ships, goods, ports):
         numbers = {classes[word][0] for word in group}
         others = {classes[w][0] for other in (ships, goods, ports) if other != group for w in other}
@@ -168,4 +176,62 @@ def test_word_classes_hold_words_that_stand_alike() -> None:
     first = list_classes(classes, texts, level=0)[0]
     assert set(first.words) <= set(ships)
     assert (first.type, first.size) == ("VES", len(first.words))
-    assert learn_classes(analyses[:1], vocabulary, seed=3) == {}
+    few.add(analyses[:1])
+    assert learn_classes(few, seed=3) == {}
+
+
+WORDS = st.lists(
+    st.sampled_from(["the", "The", "Pellin", "0410", "0520", "sails", ".", "é", "É"]), max_size=8
+).map(" ".join)
+
+
+@given(st.lists(st.lists(WORDS, max_size=3), max_size=3), st.lists(WORDS, max_size=2))
+def test_neighbours_are_counted_however_the_texts_come(portions: list[list[str]], more: list[str]) -> None:
+    made = Neighbours()
+    for portion in portions:
+        made.add_batch(batch_of(portion))
+    whole = made.with_texts(batch_of(more).analyses)
+    everything = [body for portion in portions for body in portion]
+    assert (made.texts, made.tokens) == (
+        sum(map(len, portions)),
+        sum(len(batch_of(p).word) for p in portions),
+    )
+    for counted, bodies in ((made, everything), (whole, everything + more)):
+        wanted: dict[str, Counter[tuple[str, str]]] = {"before": Counter(), "after": Counter()}
+        for body in bodies:
+            analysis = analyse(body)
+            keys = [class_key(analysis.vocabulary.forms[word]) for word in analysis.word]
+            for at, key in enumerate(keys):
+                for side, other in (("before", at - 1), ("after", at + 1)):
+                    same = 0 <= other < len(keys) and analysis.sentence[other] == analysis.sentence[at]
+                    wanted[side][key, keys[other] if same else ""] += 1
+        names = [*counted.keys.forms, ""]
+        for side, table in zip(wanted, counted.tables(), strict=True):
+            pairs = table.tocoo()
+            found = {
+                (names[row], names[column]): int(count)
+                for row, column, count in zip(pairs.row, pairs.col, pairs.data, strict=True)
+            }
+            assert found == wanted[side]
+
+
+def test_of_too_many_pairs_the_rarest_are_let_go(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(neighbours, "MOST_PAIRS", 40)
+    made = Neighbours()
+    for number in range(30):
+        made.add_batch(
+            batch_of([f"the Pellin sails w{'abcdefghij'[number % 10]}{'klmnopq'[number % 7]} off"])
+        )
+    before, _ = made.tables()
+    assert before.nnz <= 40
+    keys = made.keys
+    # What is met every time is there with every time.
+    assert before[[keys.get("pellin")], [keys.get("the")]].tolist() == [30]
+
+
+def test_words_with_figures_are_of_one_class_also_new_ones() -> None:
+    classes = {class_key("0410"): (3,), "quay": (5,)}
+    assert form_attributes("1999", ("classes",), classes) == ["class 0=3"]
+    assert form_attributes("Quay", ("classes",), classes) == ["class 0=5"]
+    # Taggers of before kept words with figures as they were written.
+    assert form_attributes("B2", ("classes",), {"b2": (7,)}) == ["class 0=7"]

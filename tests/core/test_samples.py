@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
 
-from urdaten.core.formats import Sample, read_samples, write_samples
+from urdaten.core.formats import Sample, read_columns, read_samples, read_texts, write_columns, write_samples
 from urdaten.core.spans import Span
 from urdaten.core.tagger import SETTINGS, TrainingSettings, from_bytes, to_bytes
 from urdaten.core.tagger.config import read_config, write_config
@@ -49,6 +50,12 @@ def test_samples_are_read_with_all_that_belongs_to_them() -> None:
         (line(spans=[VES | {"start": 6}]), "does not lie within"),
         (line(spans=[VES, VES | {"start": 3, "end": 9}]), "0–6 VES and 3–9 VES overlap"),
         (line(meta=[1]), "“meta” is no object"),
+        ('{"text": "x", "meta": {"n": NaN}}', "NaN is no JSON"),
+        ('{"text": "x", "meta": {"n": -Infinity}}', "-Infinity is no JSON"),
+        (line(meta={"n": "\ud800"}), "half of a pair"),
+        (line("\udc00"), "half of a pair"),
+        ('{"text": "x", "meta": {"n": ' + "9" * 5000 + "}}", "too large"),
+        ("[" * 100_000, "too deep"),
     ],
 )
 def test_a_bad_line_is_named_and_the_good_ones_are_kept_on_wish(bad: str, words: str) -> None:
@@ -61,6 +68,45 @@ def test_a_bad_line_is_named_and_the_good_ones_are_kept_on_wish(bad: str, words:
     assert [s.text for s in samples] == ["Pellin is in.", "out"]
     assert len(problems) == 1
     assert words in problems[0]
+
+
+def test_escaped_signs_beyond_the_first_plane_are_read() -> None:
+    assert read_samples([line("🚢 out")])[0][0].text == "🚢 out"
+
+
+def test_texts_are_read_as_a_stream() -> None:
+    def lines() -> Iterator[str]:
+        yield from ['{"text": "one", "spans": []}\n', "\n", '"two"\n']
+        yield "3\n"
+        raise AssertionError("read on past the fault")
+
+    texts = read_texts(lines(), plain=False)
+    assert [next(texts), next(texts)] == ["one", "two"]
+    with pytest.raises(BadFile, match="Line 4: an object with “text”") as caught:
+        next(texts)
+    assert caught.value.detail["line"] == 4
+
+
+def test_plain_text_is_given_by_paragraph_and_long_ones_in_parts(monkeypatch: pytest.MonkeyPatch) -> None:
+    source = "One\ntwo.\n\n \nThree\n\nfour five six\nseven\neight"
+    lines = source.splitlines(keepends=True)
+    assert list(read_texts(lines, plain=True)) == ["One\ntwo.\n", "Three\n", "four five six\nseven\neight"]
+    monkeypatch.setattr("urdaten.core.formats.texts.LONGEST_PART", 15)
+    assert list(read_texts(lines, plain=True))[2:] == ["four five six\nseven\n", "eight"]
+
+
+def test_columns_refuse_a_span_that_cuts_a_token() -> None:
+    sample = Sample(text="Pellin at Varnby-roads")
+    assert next(write_columns([sample], [[Span(0, 6, "VES")]])) == "Pellin\tB-VES\n"
+    for span in (Span(17, 22, "PRT"), Span(10, 16, "PRT"), Span(0, 8, "VES")):
+        with pytest.raises(BadSpan, match="within a token; write JSON Lines"):
+            list(write_columns([sample], [[span]]))
+
+
+def test_bad_columns_name_their_line() -> None:
+    with pytest.raises(BadFile, match="Line 3") as caught:
+        read_columns(["a O\n", "b O\n", "c\n"])
+    assert caught.value.detail["line"] == 3
 
 
 def test_found_spans_are_written_with_what_the_line_had() -> None:

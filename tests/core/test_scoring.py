@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from urdaten.core.scoring import count_matches, outcomes, score_spans
+from urdaten.core.scoring.ledger import resampled
 from urdaten.core.spans import Span
 
 GOLD = [Span(0, 5, "VES"), Span(6, 9, "PRT"), Span(10, 12, "PRT")]
@@ -71,65 +72,66 @@ SPAN = st.builds(Span, st.integers(0, 3), st.integers(4, 6), st.sampled_from(["V
 PAIRS = st.lists(st.tuples(st.lists(SPAN, max_size=4), st.lists(SPAN, max_size=4)), min_size=1, max_size=5)
 
 
-@given(PAIRS, st.data())
-def test_figures_and_interval_are_those_of_a_slow_count(
-    pairs: list[tuple[list[Span], list[Span]]], data: st.DataObject
-) -> None:
-    groups = data.draw(st.lists(st.sampled_from("abc"), min_size=len(pairs), max_size=len(pairs)))
-    scores = score_spans(pairs, ["VES", "PRT"], seed=3, rounds=40, groups=groups)
-    by_group: dict[str, Counter[str]] = {group: Counter() for group in groups}
+@given(PAIRS)
+def test_figures_are_those_of_a_slow_count(pairs: list[tuple[list[Span], list[Span]]]) -> None:
+    scores = score_spans(pairs, ["VES", "PRT"], rounds=1)
     of_type: dict[str, Counter[str]] = {"VES": Counter(), "PRT": Counter()}
-    for (gold, found), group in zip(pairs, groups, strict=True):
+    for gold, found in pairs:
         for span in {*gold, *found}:
             outcome = "right" if span in gold and span in found else "missed" if span in gold else "surplus"
-            by_group[group][outcome] += 1
             of_type[span.type][outcome] += 1
-    for code, counts in of_type.items():
-        made = scores.types[code]
+    together: Counter[str] = sum(of_type.values(), Counter())
+    for made, counts in [(scores.types[code], own) for code, own in of_type.items()] + [
+        (scores.overall, together)
+    ]:
         assert (made.right, made.missed, made.surplus) == (
             counts["right"],
             counts["missed"],
             counts["surplus"],
         )
-    together = sum(by_group.values(), Counter())
-    made = scores.overall
-    assert (made.right, made.missed, made.surplus) == (
-        together["right"],
-        together["missed"],
-        together["surplus"],
+
+
+def test_the_interval_is_between_percentiles(monkeypatch: pytest.MonkeyPatch) -> None:
+    # Rounds with an F1 of 0, 0.01, … 1, in no order.
+    drawn = np.array([[k, 100 - k, 100 - k] for k in np.random.default_rng(1).permutation(101)])
+    monkeypatch.setattr("urdaten.core.scoring.spans.resampled", lambda *_: drawn)
+    scores = score_spans([(GOLD, FOUND), (GOLD, GOLD)], ["VES"])
+    assert scores.f1_low == pytest.approx(0.025)
+    assert scores.f1_high == pytest.approx(0.975)
+
+
+def test_texts_are_drawn_with_their_group() -> None:
+    """Counts that tell which text was drawn give the weights of the texts, whose moments are known."""
+    rounds = 40_000
+    weight = resampled(np.eye(3, dtype=np.int64), ["a", "b", "a"], seed=5, rounds=rounds)
+    assert weight.shape == (rounds, 3)
+    # Two groups are drawn; of a group of two as many texts as of it, twice.
+    assert ((weight[:, 0] + weight[:, 2]) % 2 == 0).all()
+    assert ((weight[:, 0] + weight[:, 2]) // 2 + weight[:, 1] == 2).all()
+    assert weight.mean(axis=0) == pytest.approx([1, 1, 1], abs=0.03)
+    spread = np.cov(weight.T)
+    # Between the groups 1 − 1/2; within one of two texts 1 − 1/2 for each, −1/2 between them.
+    assert spread == pytest.approx(
+        np.array([[1.0, -0.5, 0.0], [-0.5, 0.5, -0.5], [0.0, -0.5, 1.0]]), abs=0.04
     )
-    if len(by_group) < 2 or not together:
-        assert (scores.f1_low, scores.f1_high) == (None, None)
-        return
-    held = list(by_group.values())
-    drawn = np.random.default_rng(3).integers(0, len(held), size=(40, len(held)))
-    f1s = []
-    for row in drawn.tolist():
-        total: Counter[str] = sum((held[k] for k in row), Counter())
-        f1s.append(2 * total["right"] / max(1, 2 * total["right"] + total["missed"] + total["surplus"]))
-    f1s.sort()
-    for share, bound in ((0.025, scores.f1_low), (0.975, scores.f1_high)):
-        # Between neighbours, by distance.
-        at = share * (len(f1s) - 1)
-        below = f1s[int(at)]
-        above = f1s[min(int(at) + 1, len(f1s) - 1)]
-        assert bound == pytest.approx(below + (at - int(at)) * (above - below))
+    alone = resampled(np.eye(3, dtype=np.int64), [0, 1, 2], seed=5, rounds=rounds)
+    assert (alone.sum(axis=1) == 3).all()
+    assert np.cov(alone.T) == pytest.approx(np.eye(3) - 1 / 3, abs=0.03)
+    assert (resampled(np.eye(3, dtype=np.int64), "aaa", seed=5, rounds=50).sum(axis=1) == 3).all()
 
 
-def test_texts_of_a_group_are_drawn_together() -> None:
+def test_what_belongs_together_makes_the_interval_wider() -> None:
     texts = [(GOLD, FOUND), (GOLD, GOLD), (GOLD, [])]
-    twice = [pair for pair in texts for _ in range(2)]
-    alone = score_spans(texts, ["VES", "PRT"])
-    together = score_spans(twice, ["VES", "PRT"], groups=[0, 0, 1, 1, 2, 2])
-    apart = score_spans(twice, ["VES", "PRT"])
-    assert (together.f1_low, together.f1_high) == (alone.f1_low, alone.f1_high)
-    assert apart.f1_low is not None
-    assert alone.f1_low is not None
-    assert apart.f1_low > alone.f1_low
+    many = [pair for pair in texts for _ in range(8)]
+    together = score_spans(many, ["VES", "PRT"], groups=[k // 8 for k in range(24)])
+    apart = score_spans(many, ["VES", "PRT"])
+    assert None not in (together.f1_low, together.f1_high, apart.f1_low, apart.f1_high)
+    assert together.f1_low < apart.f1_low  # type: ignore[operator] # none of them is None
+    assert together.f1_high > apart.f1_high  # type: ignore[operator] # likewise
 
 
 def test_much_to_draw_is_drawn_in_portions(monkeypatch: pytest.MonkeyPatch) -> None:
-    texts = [(GOLD, FOUND), (GOLD, GOLD), (GOLD, [])]
-    whole = score_spans(texts, ["VES"])
     monkeypatch.setattr("urdaten.core.scoring.ledger._AT_ONCE", 7)
-    assert score_spans(texts, ["VES"]) == whole
+    weight = resampled(np.eye(3, dtype=np.int64), "aab", seed=5, rounds=50)
+    assert weight.shape == (50, 3)
+    assert len({tuple(row) for row in weight.tolist()}) > 5

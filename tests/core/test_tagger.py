@@ -15,6 +15,7 @@ from core.invented import QUICK, TYPES, WAYS, invented
 from urdaten.core.spans import CODINGS, Coding, Span
 from urdaten.core.tagger import (
     GoldText,
+    Neighbours,
     Progress,
     TaggerInput,
     TrainingSettings,
@@ -72,7 +73,7 @@ def test_same_input_and_seed_same_tagger_whatever_the_threads(way: str) -> None:
 ELSEWHERE = """
 import hashlib
 from core.invented import TYPES, WAYS, invented
-from urdaten.core.tagger import GoldText, TaggerInput, to_bytes, train
+from urdaten.core.tagger import GoldText, Neighbours, TaggerInput, to_bytes, train
 from urdaten.core.tagger.settings import FEATURE_GROUPS
 from urdaten.core.text import Vocabulary, analyse
 
@@ -83,7 +84,8 @@ for settings in WAYS.values():
     shared = analyse("unboarding unboarded reboarding reboarded unharboured reharboured", vocabulary=vocabulary)
     texts.insert(0, GoldText(TaggerInput(shared, []), []))
     settings = type(settings)(**{**vars(settings), "epochs": 2, "patience": 2, "features": FEATURE_GROUPS})
-    unsigned = [text.item.analysis for text in texts[20:]]
+    unsigned = Neighbours()
+    unsigned.add([text.item.analysis for text in texts[20:]])
     made = train(texts[:20], texts[20:], vocabulary, TYPES, settings, unsigned=unsigned)
     print(hashlib.sha256(to_bytes(made)).hexdigest())
 """
@@ -374,7 +376,9 @@ def test_word_classes_do_not_look_at_dev() -> None:
     settings = replace(QUICK, epochs=1, features=("words", "classes"))
 
     def classes(dev: list[GoldText], unsigned: list[Analysis]) -> object:
-        return train(texts, dev, vocabulary, TYPES, settings, unsigned=unsigned).table.classes
+        counted = Neighbours()
+        counted.add(unsigned)
+        return train(texts, dev, vocabulary, TYPES, settings, unsigned=counted).table.classes
 
     assert classes(dev, []) == classes([GoldText(TaggerInput(strange[0], ()), [])], []) != {}
     assert classes(dev, strange) != classes(dev, [])

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import signal
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -17,10 +18,12 @@ from urdaten.errors import BadFile
 if TYPE_CHECKING:
     from urdaten.core.formats import Sample
     from urdaten.core.scoring import Figures
-    from urdaten.core.tagger import Progress, Tagger
+    from urdaten.core.tagger import Neighbours, Progress, Tagger
 
 tagger = typer.Typer(no_args_is_help=True, help="A tagger on files, without the application.")
 
+# Unsigned texts are counted in portions of about so many code points.
+SIGNS_AT_ONCE = 5_000_000
 KeepGood = Annotated[bool, typer.Option(help="Report bad lines and go on with the others.")]
 
 
@@ -69,6 +72,12 @@ def train(
     out: Annotated[Path, typer.Option(help="Where the tagger is written.")],
     dev: Annotated[Path | None, typer.Option(help="Texts to choose the best epoch on.")] = None,
     config: Annotated[Path | None, typer.Option(help="A config file as `tagger config` prints it.")] = None,
+    unsigned: Annotated[
+        list[Path] | None,
+        typer.Option(
+            help="Texts without spans to learn word classes from: JSON Lines (.jsonl), else plain text. Can be given again."
+        ),
+    ] = None,
     preset: Preset = "thorough",
     threads: Annotated[
         int, typer.Option(min=1, help="Processor cores to use, at most two; changes no result.")
@@ -86,15 +95,72 @@ def train(
     settings = read_config(_text_of(config)) if config else preset_named(preset)
     training = _read(samples, keep_good)
     held_out = _read(dev, keep_good) if dev else []
+    _check_writable(out)
+    neighbours = _count(unsigned) if unsigned else None
     with _Report() as report:
         made = train_on_samples(
-            training, held_out, settings, report.show, threads=threads, should_stop=report.should_stop
+            training,
+            held_out,
+            settings,
+            report.show,
+            unsigned=neighbours,
+            threads=threads,
+            should_stop=report.should_stop,
         )
     data = to_bytes(made)
     out.write_bytes(data)
     best = made.manifest["best_epoch"]
     how = ", stopped early" if made.manifest["stopped"] else ""
     print(f"{out}: {len(made.types)} types, epoch {best}{how}, {len(data) / 1e6:.2f} MB")
+
+
+def _check_writable(path: Path) -> None:
+    """Raises BadFile now where the tagger could not be kept after all the work."""
+    new = not path.exists()
+    try:
+        with path.open("ab"):
+            pass
+    except OSError as fault:
+        raise BadFile(f"{path} cannot be written: {fault.strerror}.") from fault
+    if new:
+        path.unlink()
+
+
+def _count(paths: list[Path]) -> Neighbours:
+    """What the texts of these files tell of words; they are read as a stream."""
+    from urdaten.core.formats import read_texts
+    from urdaten.core.tagger import Neighbours
+    from urdaten.core.text import batch_of
+
+    made = Neighbours()
+    for path in paths:
+        try:
+            with path.open(encoding="utf-8-sig") as lines:
+                texts = read_texts(lines, plain=path.suffix not in (".jsonl", ".json"))
+                for portion in _portions(texts):
+                    made.add_batch(batch_of(portion))
+        except FileNotFoundError as fault:
+            raise BadFile(f"There is no file {path}.") from fault
+        except UnicodeDecodeError as fault:
+            raise BadFile(f"{path} is not UTF-8.") from fault
+        except BadFile as fault:
+            raise BadFile(f"{path}: {fault.message}") from fault
+    print(f"{made.tokens} tokens of {made.texts} unsigned texts are counted.", file=sys.stderr)
+    return made
+
+
+def _portions(texts: Iterator[str]) -> Iterator[list[str]]:
+    """Texts, about so many code points of them at a time."""
+    held: list[str] = []
+    size = 0
+    for text in texts:
+        held.append(text)
+        size += len(text)
+        if size >= SIGNS_AT_ONCE:
+            yield held
+            held, size = [], 0
+    if held:
+        yield held
 
 
 def _text_of(path: Path) -> str:

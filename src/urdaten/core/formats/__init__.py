@@ -14,6 +14,7 @@ from urdaten.core.formats.scheme import (
     write_scheme,
 )
 from urdaten.core.formats.tables import write_csv, write_json_lines
+from urdaten.core.formats.texts import read_texts
 
 __all__ = [
     "CheckedText",
@@ -26,6 +27,7 @@ __all__ = [
     "read_marked",
     "read_samples",
     "read_scheme",
+    "read_texts",
     "scheme_from",
     "scheme_values",
     "write_columns",

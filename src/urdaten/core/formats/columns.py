@@ -12,11 +12,11 @@ from collections.abc import Iterable, Iterator, Sequence
 import regex
 
 from urdaten.core.formats.samples import Sample
-from urdaten.core.spans.span import Span, without_overlaps
+from urdaten.core.spans import TYPE_CODE, Span, without_overlaps
 from urdaten.core.text import analyse_many
-from urdaten.errors import BadFile
+from urdaten.errors import BadFile, BadSpan
 
-_LABEL = regex.compile(r"O|([BI])-(\p{Lu}[\p{Lu}\p{Nd}_]{0,31})")
+_LABEL = regex.compile(rf"O|([BI])-({TYPE_CODE})")
 _GROUP = "# group:"
 Row = tuple[int, str, str]
 
@@ -32,12 +32,14 @@ def read_columns(lines: Iterable[str], *, keep_good: bool = False) -> tuple[list
     group = ""
     rows: list[Row] = []
     fault = ""
+    # The line that the fault is in.
+    faulty = 0
 
     def close() -> None:
         nonlocal rows, fault
         if fault:
             if not keep_good:
-                raise BadFile(fault)
+                raise BadFile(fault, line=faulty)
             problems.append(fault)
         elif rows:
             samples.append(_sample(rows, group))
@@ -52,8 +54,10 @@ def read_columns(lines: Iterable[str], *, keep_good: bool = False) -> tuple[list
         elif not fault:
             parts = line.split()
             if len(parts) < 2:
+                faulty = number
                 fault = f"Line {number}: a token and its label are wanted, parted by a tab or a space."
             elif not _LABEL.fullmatch(parts[-1]):
+                faulty = number
                 fault = f"Line {number}: a label is O, B-TYPE or I-TYPE with a code in capitals, not {parts[-1]!r}."
             else:
                 rows.append((number, parts[0], parts[-1]))
@@ -80,7 +84,7 @@ def _sample(rows: Sequence[Row], group: str) -> Sample:
 def write_columns(samples: Sequence[Sample], found: Iterable[Sequence[Span]]) -> Iterator[str]:
     """Lines of the samples, cut into sentences and tokens, with the spans that were found in them.
 
-    Of spans that overlap, columns can hold the longest alone.
+    Of spans that overlap, columns can hold the longest alone. Raises BadSpan for a span that begins or ends within a token.
     """
     analyses = analyse_many([sample.text for sample in samples])
     group = ""
@@ -91,8 +95,14 @@ def write_columns(samples: Sequence[Sample], found: Iterable[Sequence[Span]]) ->
         labels = ["O"] * len(analysis)
         for span in without_overlaps(spans):
             first, last = analysis.token_range(span.start, span.end)
-            if last > first:
-                labels[first:last] = [f"B-{span.type}", *[f"I-{span.type}"] * (last - first - 1)]
+            if first == last or (analysis.start[first], analysis.end[last - 1]) != (span.start, span.end):
+                raise BadSpan(
+                    f"Columns have no place for the {span.type} “{sample.text[span.start : span.end]}”, which begins or ends "
+                    "within a token; write JSON Lines instead.",
+                    start=span.start,
+                    end=span.end,
+                )
+            labels[first:last] = [f"B-{span.type}", *[f"I-{span.type}"] * (last - first - 1)]
         columns = (analysis.start.tolist(), analysis.end.tolist(), analysis.sentence.tolist(), labels)
         before = 0
         for start, end, sentence, label in zip(*columns, strict=True):

@@ -10,10 +10,10 @@ from collections.abc import Sequence
 
 import regex
 
-from urdaten.core.spans.span import Span
+from urdaten.core.spans import TYPE_CODE, Span
 from urdaten.errors import BadFile
 
-_OPENING = regex.compile(r"\[([A-Z]{2,4}) ")
+_OPENING = regex.compile(rf"\[({TYPE_CODE}) ")
 
 
 def read_marked(source: str) -> tuple[str, list[Span]]:

@@ -13,10 +13,11 @@ from typing import Any
 
 import regex
 
-from urdaten.core.spans.span import Span, overlapping_pairs
+from urdaten.core.spans import TYPE_CODE, Span, overlapping_pairs
 from urdaten.errors import BadFile
 
-_TYPE = regex.compile(r"\p{Lu}[\p{Lu}\p{Nd}_]{0,31}")
+_TYPE = regex.compile(TYPE_CODE)
+_HALF = regex.compile(r"[\ud800-\udfff]")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -61,11 +62,28 @@ def write_samples(samples: Iterable[Sample], found: Iterable[Sequence[Span]]) ->
         yield json.dumps(row, ensure_ascii=False) + "\n"
 
 
-def _sample(line: str) -> Sample:
+def read_json(line: str) -> Any:
+    """One line's value. Raises BadFile, also for what JSON has no word for and for what is no text."""
     try:
-        row = json.loads(line)
+        value = json.loads(line, parse_constant=_no_number)
     except json.JSONDecodeError as fault:
         raise BadFile(f"not JSON: {fault.msg} at character {fault.pos + 1}.") from fault
+    except RecursionError as fault:
+        raise BadFile("values stand too deep within each other.") from fault
+    except ValueError as fault:
+        raise BadFile("a number in it is too large.") from fault
+    # Half of a pair can be written as an escape alone; it is no character and can be kept nowhere.
+    if "\\u" in line and _HALF.search(json.dumps(value, ensure_ascii=False)):
+        raise BadFile("it holds half of a pair of surrogates, which is no character.")
+    return value
+
+
+def _no_number(name: str) -> None:
+    raise BadFile(f"{name} is no JSON; leave it out or write null.")
+
+
+def _sample(line: str) -> Sample:
+    row = read_json(line)
     if not isinstance(row, dict):
         raise BadFile("an object with “text” is wanted.")
     text = row.get("text")

@@ -62,10 +62,8 @@ class Automaton:
 
     def hits(self, batch: Batch) -> Hits:
         """Every place where a name stands, within a sentence."""
-        vocabulary = batch.vocabulary
-        # Numbered first: what it numbers is what the column is asked of.
-        folded = vocabulary.fold[batch.word]
-        token = vocabulary.folds.column(self.column)[folded]
+        folds, folded = batch.vocabulary.image(fold)
+        token = folds.column(self.column)[folded[batch.word]]
         out = np.empty((len(token) // 4 + 64, 3), dtype=np.int32)
         while True:
             count = walk(

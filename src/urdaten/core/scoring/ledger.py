@@ -12,7 +12,7 @@ from urdaten.core.spans import Span
 
 Ints = NDArray[np.int64]
 RIGHT, MISSED, SURPLUS = range(3)
-# Weights of so many groups are held at once while they are drawn.
+# So many draws of groups are held at once.
 _AT_ONCE = 2_000_000
 
 
@@ -49,12 +49,9 @@ class Ledger:
         """How many spans of each type have each outcome: shape (n_types, 3)."""
         return np.bincount(self.type * 3 + self.outcome, minlength=len(self.types) * 3).reshape(-1, 3)
 
-    def counts_by(self, groups: Sequence[Hashable]) -> Ints:
-        """How many spans of each group of texts have each outcome, given the group of each text: shape (n_groups, 3)."""
-        place: dict[Hashable, int] = {}
-        own = np.array([place.setdefault(group, len(place)) for group in groups], dtype=np.int64)
-        kind = own[self.text] * 3 + self.outcome
-        return np.bincount(kind, minlength=len(place) * 3).reshape(-1, 3)
+    def counts_by_text(self) -> Ints:
+        """How many spans of each text have each outcome: shape (n_texts, 3)."""
+        return np.bincount(self.text * 3 + self.outcome, minlength=self.texts * 3).reshape(-1, 3)
 
 
 def keys(spans: Sequence[Span]) -> set[tuple[int, int, str]]:
@@ -68,17 +65,27 @@ def f1_of(counts: NDArray[np.integer]) -> NDArray[np.float64]:
     return np.asarray(2 * right / np.maximum(2 * right + missed + surplus, 1))
 
 
-def resampled(counts: Ints, seed: int, rounds: int) -> Ints:
-    """Counts over as many groups as there are, drawn with replacement, once a round: shape (rounds, 3) from (n_groups, 3).
+def resampled(counts: Ints, groups: Sequence[Hashable], seed: int, rounds: int) -> Ints:
+    """Counts of as many groups of texts as there are, drawn with replacement, and of as many texts within each, drawn with
+    replacement too; once a round: shape (rounds, 3) from (n_texts, 3).
 
-    The bootstrap of Efron (1979), with groups as what is drawn.
+    The bootstrap of Efron (1979) in two stages, for texts that belong together (Davison and Hinkley 1997, 3.8); where every
+    text is a group of its own it is the plain one over texts, and where all are of one group too.
     """
     random = np.random.default_rng(seed)
-    size = len(counts)
+    members: dict[Hashable, list[int]] = {}
+    for text, group in enumerate(groups):
+        members.setdefault(group, []).append(text)
+    own = [counts[held] for held in members.values()]
     drawn: list[Ints] = []
-    for first in range(0, rounds, max(1, _AT_ONCE // size)):
-        some = min(rounds - first, max(1, _AT_ONCE // size))
-        chosen = random.integers(0, size, size=(some, size)) + np.arange(some)[:, None] * size
-        weight = np.bincount(chosen.ravel(), minlength=some * size).reshape(some, size)
-        drawn.append(weight @ counts)
+    for first in range(0, rounds, max(1, _AT_ONCE // len(own))):
+        some = min(rounds - first, max(1, _AT_ONCE // len(own)))
+        times = random.multinomial(len(own), [1 / len(own)] * len(own), size=some)
+        total = np.zeros((some, 3), dtype=np.int64)
+        for number, texts in enumerate(own):
+            weight = times[:, number, None]
+            if len(texts) > 1:
+                weight = random.multinomial(times[:, number] * len(texts), [1 / len(texts)] * len(texts))
+            total += weight @ texts
+        drawn.append(total)
     return np.concatenate(drawn)

@@ -70,17 +70,18 @@ def score_spans(
 ) -> SpanScores:
     """Score (gold, found) pairs, one pair per text. A type that occurs and is not listed is told of after those listed.
 
-    The interval is a percentile bootstrap over groups of texts, of which `groups` names each text's own, because spans
-    that belong together are not independent; without it every text is a group. It is None for fewer than two groups.
+    The interval is a percentile bootstrap over groups of texts and the texts within them, because what belongs together is
+    not independent; `groups` names the group of each text, and without it each is its own. It is None for fewer than two
+    texts.
     """
     ledger = Ledger.aligned(pairs, types)
     counts = ledger.counts()
     by_type = {code: _figures(row) for code, row in zip(ledger.types, counts, strict=True)}
     overall = _figures(counts.sum(axis=0))
-    by_group = ledger.counts_by(range(len(pairs)) if groups is None else groups)
     low = high = None
-    if len(by_group) > 1 and overall.f1 is not None:
-        f1 = f1_of(resampled(by_group, seed, rounds))
+    if len(pairs) > 1 and overall.f1 is not None:
+        own = range(len(pairs)) if groups is None else groups
+        f1 = f1_of(resampled(ledger.counts_by_text(), own, seed, rounds))
         low, high = (float(x) for x in np.percentile(f1, INTERVAL))
     return SpanScores(overall, by_type, low, high)
 

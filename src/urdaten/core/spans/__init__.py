@@ -3,6 +3,7 @@
 from urdaten.core.spans.coding import CODINGS, Coding, CodingKind, span_ranges
 from urdaten.core.spans.span import (
     OVERLAPS,
+    TYPE_CODE,
     Overlap,
     Span,
     add_apart,
@@ -17,6 +18,7 @@ from urdaten.core.spans.table import Reason, SpanTable, no_spans
 __all__ = [
     "CODINGS",
     "OVERLAPS",
+    "TYPE_CODE",
     "Coding",
     "CodingKind",
     "Overlap",

@@ -14,6 +14,10 @@ Overlap = Literal["apart", "nested", "free"]
 OVERLAPS: tuple[Overlap, ...] = ("apart", "nested", "free")
 
 
+# How the code of a type is written in files, as a pattern: a capital, then capitals, figures and low lines.
+TYPE_CODE = r"\p{Lu}[\p{Lu}\p{Nd}_]{0,31}"
+
+
 @dataclass(frozen=True, order=True)
 class Span:
     """Half-open range of code points with an entity type code."""

@@ -7,6 +7,7 @@ from urdaten.core.tagger.explain import Contribution, Explanation, explain
 from urdaten.core.tagger.layout import TaggerInput
 from urdaten.core.tagger.model import Tagger
 from urdaten.core.tagger.modelfile import from_bytes, read_file, to_bytes
+from urdaten.core.tagger.neighbours import Neighbours
 from urdaten.core.tagger.settings import (
     CHOICES,
     FEATURE_GROUPS,
@@ -29,6 +30,7 @@ __all__ = [
     "Contribution",
     "Explanation",
     "GoldText",
+    "Neighbours",
     "Progress",
     "Setting",
     "Tagger",

@@ -17,14 +17,16 @@ from numpy.typing import NDArray
 from scipy import sparse
 
 from urdaten.core.tagger.corpus import GoldText
-from urdaten.core.tagger.features.forms import outline
-from urdaten.core.text import Analysis, Vocabulary
+from urdaten.core.tagger.features.forms import class_key
+from urdaten.core.tagger.neighbours import Neighbours
 
 LEVELS = (16, 64, 256)
 DIMENSIONS = 40
 # Words met less often say too little about where they stand.
 LEAST_COUNT = 3
 NEIGHBOURS = 1000
+# So many of the commonest words are of a class at all.
+MOST_WORDS = 100_000
 # So many of the commonest words make the classes; rarer ones join the nearest.
 LEADING = 2000
 ROUNDS = 10
@@ -34,40 +36,28 @@ _DIGITS = 6
 Floats = NDArray[np.floating[Any]]
 
 
-def class_key(form: str) -> str:
-    """What forms are counted together as: the folded form; of words with figures their outline."""
-    return outline(form).casefold() if any(sign.isdigit() for sign in form) else form.casefold()
+def learn_classes(neighbours: Neighbours, seed: int) -> dict[str, tuple[int, ...]]:
+    """Class key → its class at each level, from coarse to fine. Too small a corpus has no classes.
 
-
-def learn_classes(
-    analyses: Sequence[Analysis], vocabulary: Vocabulary, seed: int
-) -> dict[str, tuple[int, ...]]:
-    """Folded form → its class at each level, from coarse to fine. Too small a corpus has no classes.
-
-    The analyses share the vocabulary. Same texts and seed, same classes.
+    Same counts and seed, same classes.
     """
-    keys: dict[str, int] = {}
-    key_of = np.array(
-        [keys.setdefault(class_key(form), len(keys)) for form in vocabulary.forms], dtype=np.int64
-    )
-    before, after = _neighbours(analyses, key_of, len(keys))
+    before, after = neighbours.tables()
     count = np.asarray(before.sum(axis=1)).ravel()
     words = np.flatnonzero(count >= LEAST_COUNT)
     if len(words) <= LEVELS[0]:
         return {}
+    # The commonest alone: the others would fill the file.
+    words = np.sort(words[np.argsort(-count[words], kind="stable")[:MOST_WORDS]])
     frequent = np.sort(np.argsort(-count, kind="stable")[:NEIGHBOURS])
     # The last column of each side is the edge of a sentence.
-    columns = np.append(frequent, len(keys))
+    columns = np.append(frequent, len(neighbours.keys))
     table = sparse.hstack([before[words][:, columns], after[words][:, columns]]).tocsr()
     told = np.sort(np.argsort(-count[words], kind="stable")[:LEADING])
     vectors = _vectors(table, told, seed)
     levels = [_cluster(vectors, told, size, seed) for size in LEVELS if size <= len(told)]
-    of_key = dict(zip(words.tolist(), zip(*(level.tolist() for level in levels), strict=True), strict=True))
-    return {
-        form.casefold(): of_key[key]
-        for form, key in zip(vocabulary.forms, key_of.tolist(), strict=True)
-        if key in of_key
-    }
+    keys = neighbours.keys.forms
+    classes = zip(*(level.tolist() for level in levels), strict=True)
+    return {keys[word]: own for word, own in zip(words.tolist(), classes, strict=True)}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -82,7 +72,7 @@ class WordClass:
 
 
 def list_classes(
-    classes: Mapping[str, Sequence[int]], texts: Sequence[GoldText], level: int = 1, words: int = 12
+    classes: Mapping[str, Sequence[int]], texts: Sequence[GoldText], level: int = 1, most: int = 12
 ) -> list[WordClass]:
     """The classes of one level, those that say most about gold spans first.
 
@@ -92,12 +82,13 @@ def list_classes(
     marked: dict[str, Counter[str]] = {}
     for text in texts:
         analysis = text.item.analysis
-        forms = [form.casefold() for form in analysis.vocabulary.forms]
-        count.update(forms[w] for w in analysis.word.tolist())
+        keys, column = analysis.vocabulary.image(class_key)
+        words = [keys.forms[k] for k in column[analysis.word].tolist()]
+        count.update(words)
         for span in text.gold:
             first, last = analysis.token_range(span.start, span.end)
-            for w in analysis.word[first:last].tolist():
-                marked.setdefault(forms[w], Counter())[span.type] += 1
+            for word in words[first:last]:
+                marked.setdefault(word, Counter())[span.type] += 1
     members: dict[int, list[str]] = {}
     for word, levels in classes.items():
         members.setdefault(levels[min(level, len(levels) - 1)], []).append(word)
@@ -105,36 +96,11 @@ def list_classes(
     for number, held in members.items():
         total = sum(count[word] for word in held)
         types: Counter[str] = sum((marked.get(word, Counter()) for word in held), Counter())
-        code, most = types.most_common(1)[0] if types else ("", 0)
-        common = sorted(held, key=lambda word: (-count[word], word))[:words]
-        named = code if total and most >= total / 2 else None
-        found.append((-most, WordClass(number=number, words=tuple(common), size=len(held), type=named)))
+        code, times = types.most_common(1)[0] if types else ("", 0)
+        common = sorted(held, key=lambda word: (-count[word], word))[:most]
+        named = code if total and times >= total / 2 else None
+        found.append((-times, WordClass(number=number, words=tuple(common), size=len(held), type=named)))
     return [one for _, one in sorted(found, key=lambda pair: (pair[0], pair[1].number))]
-
-
-def _neighbours(
-    analyses: Sequence[Analysis], key_of: NDArray[np.int64], edge: int
-) -> tuple[sparse.csr_array, sparse.csr_array]:
-    """Counts of shape (n_keys, n_keys + 1): which key stood right before and right after each."""
-    here: list[NDArray[np.int64]] = []
-    left: list[NDArray[np.int64]] = []
-    right: list[NDArray[np.int64]] = []
-    for analysis in analyses:
-        if not len(analysis):
-            continue
-        key = key_of[analysis.word]
-        new = np.diff(analysis.sentence) > 0
-        here.append(key)
-        left.append(np.append(edge, np.where(new, edge, key[:-1])))
-        right.append(np.append(np.where(new, edge, key[1:]), edge))
-    none = [np.zeros(0, dtype=np.int64)]
-    rows = np.concatenate(here or none)
-    ones = np.ones(len(rows))
-    shape = (edge, edge + 1)
-    return (
-        sparse.csr_array((ones, (rows, np.concatenate(left or none))), shape=shape),
-        sparse.csr_array((ones, (rows, np.concatenate(right or none))), shape=shape),
-    )
 
 
 def _vectors(table: sparse.csr_array, told: NDArray[np.int64], seed: int) -> Floats:

@@ -13,6 +13,7 @@ from urdaten.core.spans.span import Span
 from urdaten.core.tagger.corpus import GoldText
 from urdaten.core.tagger.layout import TaggerInput
 from urdaten.core.tagger.model import Tagger
+from urdaten.core.tagger.neighbours import Neighbours
 from urdaten.core.tagger.settings import EVIDENCE_GROUPS, TrainingSettings
 from urdaten.core.tagger.training import Progress, train
 from urdaten.core.text import Vocabulary, analyse_many
@@ -46,13 +47,14 @@ def train_on_samples(
     settings: TrainingSettings,
     report: Report = lambda _stage, _progress: None,
     *,
+    unsigned: Neighbours | None = None,
     threads: int = 1,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> Tagger:
     """Train on samples; without dev ones the number of epochs and the regularisation are chosen by inner
     folds over the groups, and the tagger is then trained on everything.
 
-    The manifest keeps the folded surfaces of the training spans, so that scores can tell seen from
+    Word classes are learnt from the samples and from what `unsigned` texts count. The manifest keeps the folded surfaces of the training spans, so that scores can tell seen from
     unseen ones. Raises BadInput when no sample has a span.
     """
     types = sorted({span.type for sample in samples for span in sample.spans})
@@ -66,12 +68,24 @@ def train_on_samples(
     if not held_out:
         fold_of = _folds(samples, settings.seed)
         if len(set(fold_of)) > 1:
-            chosen = _choose(fold_of, texts, vocabulary, types, settings, report, should_stop, threads)
+            chosen = _choose(
+                fold_of, texts, vocabulary, types, settings, report, should_stop, unsigned, threads
+            )
             folds = {"folds": len(set(fold_of)), "epochs_by_folds": chosen.epochs, "l2_by_folds": chosen.l2}
             settings = replace(chosen, patience=chosen.epochs)
     tagger = train(
-        texts, held_out, vocabulary, types, settings, lambda p: report("all", p), should_stop, threads=threads
+        texts,
+        held_out,
+        vocabulary,
+        types,
+        settings,
+        lambda p: report("all", p),
+        should_stop,
+        unsigned=unsigned,
+        threads=threads,
     )
+    if unsigned is not None:
+        folds |= {"unsigned_tokens": unsigned.tokens}
     surfaces = sorted({s.text[span.start : span.end].casefold() for s in samples for span in s.spans})
     return replace(tagger, manifest=tagger.manifest | folds | {"surfaces": surfaces})
 
@@ -93,6 +107,7 @@ def _choose(
     settings: TrainingSettings,
     report: Report,
     should_stop: Callable[[], bool],
+    unsigned: Neighbours | None,
     threads: int,
 ) -> TrainingSettings:
     """The settings with the number of epochs and the l2 whose mean F1 on texts left out is best."""
@@ -113,7 +128,17 @@ def _choose(
             inner = [t for t, f in zip(texts, fold_of, strict=True) if f != fold]
             outer = [t for t, f in zip(texts, fold_of, strict=True) if f == fold]
             if any(text.gold for text in inner):
-                train(inner, outer, vocabulary, types, tried, note, should_stop, threads=threads)
+                train(
+                    inner,
+                    outer,
+                    vocabulary,
+                    types,
+                    tried,
+                    note,
+                    should_stop,
+                    unsigned=unsigned,
+                    threads=threads,
+                )
                 curves.append(curve)
         # A fold that ended early had its best before: beyond its end it counts with its last value.
         longest = max(map(len, curves), default=0)

@@ -19,13 +19,14 @@ from urdaten.core.tagger.kernels.scores import REACH
 from urdaten.core.tagger.layout import lay_out
 from urdaten.core.tagger.learner import AdaGrad, Learner, Matter, Perceptron
 from urdaten.core.tagger.model import Layer, Tagger
+from urdaten.core.tagger.neighbours import Neighbours
 from urdaten.core.tagger.repeats import SOURCE as REPEATS
 from urdaten.core.tagger.repeats import with_repeats
 from urdaten.core.tagger.settings import FORM_GROUPS, SPAN_GROUPS, TOKEN_GROUPS, TrainingSettings
 from urdaten.core.tagger.watched import Watched, first_sentences
 from urdaten.core.tagger.weights import SparseRows, Weights, least_that_fits, rows_above
 from urdaten.core.tagger.whole import Stop, evaluations
-from urdaten.core.text import Analysis, Vocabulary
+from urdaten.core.text import Vocabulary
 from urdaten.errors import BadInput, BadSettings, Stopped
 
 Ints = NDArray[np.int64]
@@ -62,12 +63,12 @@ def train(
     on_progress: Callable[[Progress], None] = lambda _: None,
     should_stop: Callable[[], bool] = lambda: False,
     *,
-    unsigned: Sequence[Analysis] = (),
+    unsigned: Neighbours | None = None,
     threads: int = 1,
 ) -> Tagger:
     """Train on the given sentences; with dev texts keep the epoch that is best on them, else the last.
 
-    All texts share the vocabulary; word classes are learnt from training texts and from `unsigned` ones. The result depends
+    All texts share the vocabulary; word classes are learnt from training texts and from what `unsigned` ones count. The result depends
     on the inputs and the seed alone, whatever the number of threads. When `should_stop` says so, or the
     time is up, the best epoch so far is returned; Stopped is raised if not even one was finished.
     """
@@ -143,7 +144,7 @@ class _Trainer:
         vocabulary: Vocabulary,
         types: tuple[str, ...],
         settings: TrainingSettings,
-        unsigned: Sequence[Analysis],
+        unsigned: Neighbours | None,
         threads: int,
     ) -> None:
         self._settings = settings
@@ -160,7 +161,7 @@ class _Trainer:
         if "classes" in groups:
             # Not from dev texts: their F1 is to say what texts are worth that nobody has seen.
             read = [text.item.analysis for text in texts]
-            classes = learn_classes([*read, *unsigned], vocabulary, settings.seed)
+            classes = learn_classes((unsigned or Neighbours()).with_texts(read), settings.seed)
         forms = vocabulary.forms
         seen = [forms[row - 1] for row in np.unique(self.layout.word).tolist() if row]
         form_groups = [group for group in FORM_GROUPS if group in groups]

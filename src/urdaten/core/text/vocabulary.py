@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from functools import cached_property
 from typing import Any
 from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
-
-from urdaten.core.text.fold import fold
 
 Ints = NDArray[np.int32]
 
@@ -54,7 +51,7 @@ class Vocabulary:
         self._forms: list[str] = []
         # A column that nobody asks for any more goes, with what it was made from.
         self._columns: WeakKeyDictionary[FormColumn, _Grown] = WeakKeyDictionary()
-        self._fold = FormColumn(self._number_folds)
+        self._images: dict[Callable[[str], str], tuple[Vocabulary, FormColumn]] = {}
         for form in forms:
             self.add(form)
 
@@ -86,15 +83,18 @@ class Vocabulary:
             held.extend(column.make(self._forms[len(held) :]))
         return held.values
 
-    @cached_property
-    def folds(self) -> Vocabulary:
-        """The folded forms, as far as `fold` has numbered them."""
-        return Vocabulary()
-
-    @property
-    def fold(self) -> Ints:
-        """Of each form the number of its folded form among `folds`: int32 of shape (n_forms,)."""
-        return self.column(self._fold)
-
-    def _number_folds(self, forms: Sequence[str]) -> Ints:
-        return np.fromiter(map(self.folds.add, map(fold, forms)), dtype=np.int32, count=len(forms))
+    def image(self, of: Callable[[str], str]) -> tuple[Vocabulary, Ints]:
+        """What a function makes of the forms: its distinct results, and of each form the number of its own, int32 of shape
+        (n_forms,). The function is asked once for each form."""
+        held = self._images.get(of)
+        if held is None:
+            names = Vocabulary()
+            held = self._images[of] = (
+                names,
+                FormColumn(
+                    lambda forms: np.fromiter(
+                        map(names.add, map(of, forms)), dtype=np.int32, count=len(forms)
+                    )
+                ),
+            )
+        return held[0], self.column(held[1])

@@ -11,7 +11,16 @@ from typing import Any
 
 from urdaten.core.scoring import score_spans
 from urdaten.core.spans import Span
-from urdaten.core.tagger import GoldText, Progress, Tagger, TaggerInput, list_classes, to_bytes, train
+from urdaten.core.tagger import (
+    GoldText,
+    Neighbours,
+    Progress,
+    Tagger,
+    TaggerInput,
+    list_classes,
+    to_bytes,
+    train,
+)
 from urdaten.core.text import Analysis, Vocabulary
 from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline import acts as pipeline
@@ -59,6 +68,8 @@ def run_training(context: JobContext) -> str:
         "dev_sentences": sum(len(text.item.sentences or ()) for text in split["dev"]),
         "spans": sum(len(text.gold) for text in split["train"]),
     }
+    neighbours = Neighbours()
+    neighbours.add(unsigned)
     context.progress(0, training.settings.epochs, "epochs", "Texts are analysed; the first epoch runs.")
 
     def report(progress: Progress) -> None:
@@ -74,7 +85,7 @@ def run_training(context: JobContext) -> str:
         training.settings,
         report,
         _StopLook(context),
-        unsigned=unsigned,
+        unsigned=neighbours,
         threads=min(2, os.cpu_count() or 1),
     )
     made_from |= tagger.manifest | {

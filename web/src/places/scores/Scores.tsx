@@ -170,7 +170,7 @@ function About({ card }: { card: ScorecardShown }) {
       <Section>
         <Box color="second">
           A found span is right when its start, its end and its type are those of a gold span. The interval is a bootstrap
-          over texts. Test texts are annotated without suggestions.
+          over groups of texts and the texts within them. Test texts are annotated without suggestions.
         </Box>
       </Section>
     </>

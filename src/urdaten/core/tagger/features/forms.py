@@ -51,12 +51,17 @@ def outline(form: str) -> str:
     return _drawn_together(shape(form))
 
 
+def class_key(form: str) -> str:
+    """What forms are of one class as: the folded form; of words with figures their outline."""
+    return outline(form).casefold() if any(sign.isdigit() for sign in form) else form.casefold()
+
+
 def form_attributes(
     form: str, groups: Sequence[str], classes: Mapping[str, Sequence[int]] | None = None
 ) -> list[str]:
     """Names of the attributes that a form has under the given feature groups.
 
-    `classes` are word classes of folded forms, from coarse to fine.
+    `classes` are word classes by class key, from coarse to fine.
     """
     folded = form.casefold()
     found = []
@@ -81,7 +86,8 @@ def form_attributes(
     if "grams" in groups and len(folded) <= LONGEST_GRAMMED:
         found += dict.fromkeys("holds=" + folded[at : at + GRAM] for at in range(1, len(folded) - GRAM))
     if "classes" in groups and classes:
-        for level, number in enumerate(classes.get(folded, ())):
+        # Taggers of before have words with figures as they are written.
+        for level, number in enumerate(classes.get(folded) or classes.get(class_key(form), ())):
             found.append(f"class {level}={number}")
     return found
 
