@@ -39,6 +39,7 @@ from urdaten.core.tagger.layout import lay_out
 from urdaten.core.tagger.learner import AdaGrad, Matter
 from urdaten.core.tagger.whole import Objective
 from urdaten.core.text import Analysis, Vocabulary
+from urdaten.places.tagger.lexicon import general_lexicon
 
 THOROUGH, QUICK = PRESETS["thorough"], PRESETS["quick"]
 # The groups that the baseline has too: neither word classes nor what stands elsewhere in a text.
@@ -279,6 +280,7 @@ def _demo(seeds: Sequence[int]) -> dict[str, float]:
             demo.types,
             replace(settings, seed=seed),
             unsigned=demo.unsigned,
+            general=general_lexicon(),
         )
         return 100 * strict_f1(demo.test, tagger.tag(items, demo.vocabulary))
 

@@ -41,6 +41,15 @@ def test_a_place_uses_only_what_another_offers(path: Path) -> None:
             assert parts[3] in OFFERED, f"{path.name} imports {name}"
 
 
+@pytest.mark.parametrize("path", modules(SOURCE / "core"), ids=lambda p: str(p.relative_to(SOURCE)))
+def test_a_room_of_the_core_uses_only_what_another_exports(path: Path) -> None:
+    own = path.relative_to(SOURCE / "core").parts[0]
+    for node in ast.walk(ast.parse(path.read_text())):
+        parts = (node.module or "").split(".") if isinstance(node, ast.ImportFrom) else []
+        if parts[:2] == ["urdaten", "core"] and parts[2:3] != [own]:
+            assert len(parts) == 3, f"{path.name} imports from {node.module}"  # type: ignore[attr-defined] # as above
+
+
 def test_acts_alone_touch_tables() -> None:
     for path in modules(SOURCE / "places"):
         touches = any(re.fullmatch(r"urdaten\.places\.\w+\.tables", name) for name in imports(path))

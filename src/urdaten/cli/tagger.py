@@ -45,11 +45,18 @@ def _read(path: Path | None, keep_good: bool) -> list[Sample]:
 
 def _load(path: Path) -> Tagger:
     from urdaten.core.tagger import read_file
+    from urdaten.places.tagger.lexicon import general_lexicon
 
     try:
-        return read_file(path)
+        loaded = read_file(path, general_lexicon())
     except FileNotFoundError as fault:
         raise BadFile(f"There is no file {path}.") from fault
+    if loaded.manifest.get("lexicon") and loaded.table.general is None:
+        print(
+            "The general lexicon that this tagger learnt with is not installed here; it works without, and finds less.",
+            file=sys.stderr,
+        )
+    return loaded
 
 
 Preset = Annotated[str, typer.Option(help="Settings to begin with: thorough or quick.")]
@@ -91,6 +98,7 @@ def train(
     from urdaten.core.tagger import preset as preset_named
     from urdaten.core.tagger import read_config, to_bytes
     from urdaten.core.tagger.samples import train_on_samples
+    from urdaten.places.tagger.lexicon import general_lexicon
 
     settings = read_config(_text_of(config)) if config else preset_named(preset)
     training = _read(samples, keep_good)
@@ -104,6 +112,7 @@ def train(
             settings,
             report.show,
             unsigned=neighbours,
+            general=general_lexicon(),
             threads=threads,
             should_stop=report.should_stop,
         )

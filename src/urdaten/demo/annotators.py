@@ -14,7 +14,7 @@ from random import Random
 import regex
 
 from urdaten.core.formats import write_marked
-from urdaten.core.spans.span import Span, without_overlaps
+from urdaten.core.spans import Span, without_overlaps
 from urdaten.core.text import analyse
 from urdaten.demo.files import FOLDER, Bulletin, Demo, read_bulletins
 

@@ -3931,6 +3931,7 @@ export interface components {
              *         "affixes",
              *         "grams",
              *         "classes",
+             *         "lexicon",
              *         "pairs",
              *         "texts",
              *         "lists",

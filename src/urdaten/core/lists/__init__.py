@@ -1,6 +1,7 @@
 """Lists: compile entries to a token automaton and match them."""
 
+from urdaten.core.lists.automaton import Automaton
 from urdaten.core.lists.entries import Entry, EntryReason, NameList
 from urdaten.core.lists.gazetteer import Gazetteer
 
-__all__ = ["Entry", "EntryReason", "Gazetteer", "NameList"]
+__all__ = ["Automaton", "Entry", "EntryReason", "Gazetteer", "NameList"]

@@ -50,7 +50,7 @@ class Gazetteer:
         }
         self.reasons = tuple(told)
         cut = cut_texts([reason.written for reason in self.reasons])
-        self._automaton = Automaton(cut)
+        self._automaton = Automaton.of(cut)
         maker = {name: k for k, name in enumerate(self.makers)}
         kind = {code: k for k, code in enumerate(self.types)}
         self._maker = np.array([maker[reason.list] for reason in self.reasons], dtype=np.int32)

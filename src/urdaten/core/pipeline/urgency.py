@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from math import log2
 
-from urdaten.core.spans.span import Span
+from urdaten.core.spans import Span
 
 
 def disputes(spans: Iterable[Span]) -> int:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from urdaten.core.records.template import Field, Template
-from urdaten.core.spans.span import Span
+from urdaten.core.spans import Span
 from urdaten.core.text import Analysis, fold, token_forms
 
 # How many tokens before a span a cue may stand.

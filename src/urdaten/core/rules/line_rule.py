@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from urdaten.core.rules.pattern import OutOfSteps, Pattern, pattern_of
-from urdaten.core.spans.span import Span, without_overlaps
+from urdaten.core.spans import Span, without_overlaps
 from urdaten.core.text import Analysis, analyse
 from urdaten.errors import BadPattern, BadSpan
 

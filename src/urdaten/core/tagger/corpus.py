@@ -9,8 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans.coding import Coding, span_ranges
-from urdaten.core.spans.span import Span, overlapping_pairs
+from urdaten.core.spans import Coding, Span, overlapping_pairs, span_ranges
 from urdaten.core.tagger.layout import Layout, TaggerInput
 
 Ints = NDArray[np.int64]

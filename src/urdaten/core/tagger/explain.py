@@ -12,8 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans.coding import Coding
-from urdaten.core.spans.span import Span
+from urdaten.core.spans import Coding, Span
 from urdaten.core.tagger.kernels.scores import WINDOW
 from urdaten.core.tagger.layout import TaggerInput
 from urdaten.core.tagger.model import Layer, Tagger

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans.span import Span
+from urdaten.core.spans import Span
 from urdaten.core.tagger.kernels.scores import WINDOW
 from urdaten.core.text import Analysis
 

@@ -10,7 +10,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans.coding import Coding
+from urdaten.core.spans import Coding
 from urdaten.core.tagger.corpus import Labels
 from urdaten.core.tagger.features import Lexicon
 from urdaten.core.tagger.kernels.adagrad import (

@@ -9,8 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans.coding import Coding
-from urdaten.core.spans.span import Span
+from urdaten.core.spans import Coding, Span
 from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
 from urdaten.core.tagger.kernels.decode import BLOCK, decode, likely_spans, probabilities

@@ -23,7 +23,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans.coding import Coding
+from urdaten.core.lexicon import GeneralLexicon
+from urdaten.core.spans import Coding
 from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.features import AttributeTable, TokenFeature, TokenTable
 from urdaten.core.tagger.model import Layer, Tagger
@@ -100,29 +101,32 @@ def _pack(about: Mapping[str, Any], arrays: Mapping[str, Array]) -> bytes:
     return MAGIC + hashlib.sha256(rest).digest() + rest
 
 
-def read_file(path: Path) -> Tagger:
-    """A tagger whose arrays stay in the mapped file. Raises BadFile, and OSError as opening does."""
+def read_file(path: Path, general: GeneralLexicon | None = None) -> Tagger:
+    """As from_bytes, of a file in which its arrays stay. Raises OSError as opening does, too."""
     with path.open("rb") as file:
         try:
-            return from_bytes(mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ))
+            return from_bytes(mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ), general)
         except ValueError as fault:  # an empty file cannot be mapped
             raise damaged() from fault
 
 
-def from_bytes(data: bytes | mmap.mmap) -> Tagger:
-    """Read what to_bytes wrote. Raises BadFile for anything else, be it damaged or made up."""
+def from_bytes(data: bytes | mmap.mmap, general: GeneralLexicon | None = None) -> Tagger:
+    """Read what to_bytes wrote. Raises BadFile for anything else, be it damaged or made up.
+
+    A tagger that was trained with another general lexicon than this one, or with one where there is none, works without.
+    """
     view = memoryview(data)
     if len(view) < _HEAD or view[: len(MAGIC)] != MAGIC:
         raise damaged()
     if hashlib.sha256(view[len(MAGIC) + 32 :]).digest() != view[len(MAGIC) : len(MAGIC) + 32]:
         raise damaged()
     try:
-        return _read(view)
+        return _read(view, general)
     except (ArithmeticError, AttributeError, LookupError, RecursionError, TypeError, ValueError) as fault:
         raise damaged() from fault
 
 
-def _read(view: memoryview) -> Tagger:
+def _read(view: memoryview, general: GeneralLexicon | None) -> Tagger:
     (size,) = struct.unpack("<Q", view[_HEAD - 8 : _HEAD])
     about = json.loads(bytes(view[_HEAD : _HEAD + size]))
     if about["format"] not in _FORMATS:
@@ -135,9 +139,11 @@ def _read(view: memoryview) -> Tagger:
         name: _array(view, place, _HEAD + size + place["at"]) for name, place in about["arrays"].items()
     }
     types, sources = tuple(about["types"]), tuple(about["sources"])
+    if general is not None and about["manifest"].get("lexicon") != general.digest:
+        general = None
     classes = dict(zip(_names(arrays["class_words"]), _class_numbers(arrays), strict=True))
     features = zip(*(_names(arrays[f"token_{part}"]) for part in ("kinds", "left", "right")), strict=True)
-    table = AttributeTable(about["groups"], list(_names(arrays["attributes"])), classes)
+    table = AttributeTable(about["groups"], list(_names(arrays["attributes"])), classes, general)
     token_table = TokenTable(
         about["token_groups"], types, sources, [TokenFeature(*parts) for parts in features]
     )

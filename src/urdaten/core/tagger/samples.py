@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from urdaten.core.formats.samples import Sample
-from urdaten.core.scoring.spans import Figures, SpanScores, score_spans
-from urdaten.core.spans.span import Span
+from urdaten.core.formats import Sample
+from urdaten.core.lexicon import GeneralLexicon
+from urdaten.core.scoring import Figures, SpanScores, score_spans
+from urdaten.core.spans import Span
 from urdaten.core.tagger.corpus import GoldText
 from urdaten.core.tagger.layout import TaggerInput
 from urdaten.core.tagger.model import Tagger
@@ -48,6 +49,7 @@ def train_on_samples(
     report: Report = lambda _stage, _progress: None,
     *,
     unsigned: Neighbours | None = None,
+    general: GeneralLexicon | None = None,
     threads: int = 1,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> Tagger:
@@ -69,7 +71,7 @@ def train_on_samples(
         fold_of = _folds(samples, settings.seed)
         if len(set(fold_of)) > 1:
             chosen = _choose(
-                fold_of, texts, vocabulary, types, settings, report, should_stop, unsigned, threads
+                fold_of, texts, vocabulary, types, settings, report, should_stop, unsigned, general, threads
             )
             folds = {"folds": len(set(fold_of)), "epochs_by_folds": chosen.epochs, "l2_by_folds": chosen.l2}
             settings = replace(chosen, patience=chosen.epochs)
@@ -82,6 +84,7 @@ def train_on_samples(
         lambda p: report("all", p),
         should_stop,
         unsigned=unsigned,
+        general=general,
         threads=threads,
     )
     if unsigned is not None:
@@ -108,6 +111,7 @@ def _choose(
     report: Report,
     should_stop: Callable[[], bool],
     unsigned: Neighbours | None,
+    general: GeneralLexicon | None,
     threads: int,
 ) -> TrainingSettings:
     """The settings with the number of epochs and the l2 whose mean F1 on texts left out is best."""
@@ -137,6 +141,7 @@ def _choose(
                     note,
                     should_stop,
                     unsigned=unsigned,
+                    general=general,
                     threads=threads,
                 )
                 curves.append(curve)

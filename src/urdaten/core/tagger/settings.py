@@ -7,11 +7,13 @@ from dataclasses import asdict, dataclass, fields, replace
 from difflib import get_close_matches
 from typing import Any
 
-from urdaten.core.spans.coding import CODINGS
+from urdaten.core.spans import CODINGS
 from urdaten.core.tagger.repeats import SOURCE as REPEATS
 from urdaten.errors import BadSettings
 
-FORM_GROUPS = ("words", "shapes", "affixes", "grams", "classes")
+# The general lexicon tells of forms, and of phrases.
+LEXICON = "lexicon"
+FORM_GROUPS = ("words", "shapes", "affixes", "grams", "classes", LEXICON)
 TOKEN_GROUPS = ("pairs", "texts")
 EVIDENCE_GROUPS = ("lists", "rules")
 # What is seen as spans: evidence that texts come with, and what the tagger's own first look finds.
@@ -23,6 +25,7 @@ GROUP_HELP = {
     "affixes": "how words begin and end, up to four letters",
     "grams": "groups of three letters inside words",
     "classes": "classes of words that stand in like places, learnt from training texts and unsigned ones",
+    "lexicon": "what kinds of things words and phrases stand for, whatever the trade, as the general lexicon has it",
     "pairs": "neighbouring words, and their outlines, two at a time",
     "texts": "how the same word stands elsewhere in its text",
     "lists": "names that the lists find",

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans.coding import CODINGS, Coding
+from urdaten.core.spans import CODINGS, Coding
 from urdaten.core.tagger.model import Layer, Tagger
 from urdaten.core.tagger.weights import Moves, SparseRows
 from urdaten.errors import BadFile

@@ -10,7 +10,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans.coding import Coding, CodingKind
+from urdaten.core.lexicon import GeneralLexicon
+from urdaten.core.spans import Coding, CodingKind
 from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.classes import learn_classes
 from urdaten.core.tagger.corpus import GoldText, SpanKeys, find_layers, label_texts
@@ -22,7 +23,7 @@ from urdaten.core.tagger.model import Layer, Tagger
 from urdaten.core.tagger.neighbours import Neighbours
 from urdaten.core.tagger.repeats import SOURCE as REPEATS
 from urdaten.core.tagger.repeats import with_repeats
-from urdaten.core.tagger.settings import FORM_GROUPS, SPAN_GROUPS, TOKEN_GROUPS, TrainingSettings
+from urdaten.core.tagger.settings import FORM_GROUPS, LEXICON, SPAN_GROUPS, TOKEN_GROUPS, TrainingSettings
 from urdaten.core.tagger.watched import Watched, first_sentences
 from urdaten.core.tagger.weights import SparseRows, Weights, least_that_fits, rows_above
 from urdaten.core.tagger.whole import Stop, evaluations
@@ -64,16 +65,20 @@ def train(
     should_stop: Callable[[], bool] = lambda: False,
     *,
     unsigned: Neighbours | None = None,
+    general: GeneralLexicon | None = None,
     threads: int = 1,
 ) -> Tagger:
     """Train on the given sentences; with dev texts keep the epoch that is best on them, else the last.
 
     All texts share the vocabulary; word classes are learnt from training texts and from what `unsigned` ones count. The result depends
-    on the inputs and the seed alone, whatever the number of threads. When `should_stop` says so, or the
+    on the inputs, the general lexicon and the seed alone, whatever the number of threads. When `should_stop` says so, or the
     time is up, the best epoch so far is returned; Stopped is raised if not even one was finished.
     """
     began = time.monotonic()
-    trainer = _Trainer(texts, dev, vocabulary, check_types(types, settings), settings, unsigned, threads)
+    if general is None or LEXICON not in settings.features:
+        settings, general = settings.without([LEXICON]), None
+    learnt = check_types(types, settings)
+    trainer = _Trainer(texts, dev, vocabulary, learnt, settings, unsigned, general, threads)
 
     def enough() -> bool:
         return should_stop() or 0 < settings.seconds < time.monotonic() - began
@@ -115,6 +120,7 @@ def train(
         "epochs_run": epoch,
         "stopped": trainer.stopped,
         "sentences": len(trainer.layout),
+        "lexicon": None if general is None else general.digest,
     }
     return trainer.tagger(best, manifest)
 
@@ -145,6 +151,7 @@ class _Trainer:
         types: tuple[str, ...],
         settings: TrainingSettings,
         unsigned: Neighbours | None,
+        general: GeneralLexicon | None,
         threads: int,
     ) -> None:
         self._settings = settings
@@ -165,7 +172,7 @@ class _Trainer:
         forms = vocabulary.forms
         seen = [forms[row - 1] for row in np.unique(self.layout.word).tolist() if row]
         form_groups = [group for group in FORM_GROUPS if group in groups]
-        self._table = AttributeTable.learn(seen, form_groups, classes)
+        self._table = AttributeTable.learn(seen, form_groups, classes, general)
         self._lexicon = Lexicon(self._table, vocabulary)
         gold = SpanKeys(texts, types)
         if REPEATS in groups:
@@ -178,7 +185,7 @@ class _Trainer:
                 self._sources.index(REPEATS),
                 hidden_by,
             )
-        token_groups = [group for group in TOKEN_GROUPS if group in groups]
+        token_groups = [group for group in (*TOKEN_GROUPS, LEXICON) if group in groups]
         self._token_table = TokenTable.learn(token_groups, types, self._sources, self._lexicon, self.layout)
         own = self._token_table.columns(self._lexicon, self.layout)
         kind: CodingKind = "BILOU" if settings.coding == "BILOU" else "BIO"

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans.coding import Coding
+from urdaten.core.spans import Coding
 from urdaten.core.tagger.corpus import SpanKeys
 from urdaten.core.tagger.features import Lexicon, TokenTable
 from urdaten.core.tagger.kernels.scores import sum_rows

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans.coding import Coding
+from urdaten.core.spans import Coding
 from urdaten.core.tagger.kernels.scores import REACH, sum_sparse_rows
 
 Floats = NDArray[np.floating[Any]]

@@ -7,7 +7,7 @@ from itertools import combinations
 from pathlib import Path
 
 from urdaten.core.scoring import SpanScores, score_spans
-from urdaten.core.spans.span import Span
+from urdaten.core.spans import Span
 from urdaten.demo.annotators import ANNOTATORS, chosen
 from urdaten.demo.files import FOLDER, Demo, read_bulletins
 

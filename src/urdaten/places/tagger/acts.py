@@ -17,6 +17,7 @@ from urdaten.core.tagger import Explanation, Tagger, TaggerInput, TrainingSettin
 from urdaten.core.text import Vocabulary
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.desk import acts as desk
+from urdaten.places.tagger.lexicon import general_lexicon
 from urdaten.places.tagger.tables import TrainingRow
 from urdaten.places.team.acts import Project
 from urdaten.places.types import acts as types
@@ -268,7 +269,7 @@ class TaggerInUse:
 
 @lru_cache(maxsize=8)
 def _load(_training_id: int, model: bytes) -> Tagger:
-    return from_bytes(model)
+    return from_bytes(model, general_lexicon())
 
 
 def model_in_use(db: Session, project_id: int) -> TaggerInUse | None:

@@ -25,6 +25,7 @@ from urdaten.core.text import Analysis, Vocabulary
 from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.tagger import acts
+from urdaten.places.tagger.lexicon import LANGUAGE, general_lexicon
 from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
 from urdaten.platform.database import transaction
@@ -86,6 +87,7 @@ def run_training(context: JobContext) -> str:
         report,
         _StopLook(context),
         unsigned=neighbours,
+        general=general_lexicon() if project.language == LANGUAGE else None,
         threads=min(2, os.cpu_count() or 1),
     )
     made_from |= tagger.manifest | {

@@ -10,6 +10,8 @@ import numpy as np
 import regex
 from numpy.typing import NDArray
 
+from urdaten.core.lexicon import GeneralLexicon
+
 Ints = NDArray[np.int64]
 LONGEST_AFFIX = 4
 GRAM = 3
@@ -20,7 +22,8 @@ _RUNS = regex.compile(r"(.)\1+")
 # Attributes of these kinds count only where two forms share them: one form's own is its word already.
 _SHARED = ("begins=", "ends=", "holds=")
 # What is left of a word whose letters are hidden.
-_LETTERLESS = ("shape=", "outline=", "all capitals", "capital", "figure")
+# What a lexicon tells of a word it tells of words that were never learnt from.
+_LETTERLESS = ("shape=", "outline=", "all capitals", "capital", "figure", "lexicon ")
 
 
 class _Signs(dict[int, str]):
@@ -57,7 +60,10 @@ def class_key(form: str) -> str:
 
 
 def form_attributes(
-    form: str, groups: Sequence[str], classes: Mapping[str, Sequence[int]] | None = None
+    form: str,
+    groups: Sequence[str],
+    classes: Mapping[str, Sequence[int]] | None = None,
+    general: GeneralLexicon | None = None,
 ) -> list[str]:
     """Names of the attributes that a form has under the given feature groups.
 
@@ -89,6 +95,8 @@ def form_attributes(
         # Taggers of before have words with figures as they are written.
         for level, number in enumerate(classes.get(folded) or classes.get(class_key(form), ())):
             found.append(f"class {level}={number}")
+    if "lexicon" in groups and general is not None:
+        found += general.attributes(form)
     return found
 
 
@@ -97,8 +105,13 @@ class AttributeTable:
     for form number w."""
 
     def __init__(
-        self, groups: Sequence[str], names: Sequence[str], classes: Mapping[str, Sequence[int]] | None = None
+        self,
+        groups: Sequence[str],
+        names: Sequence[str],
+        classes: Mapping[str, Sequence[int]] | None = None,
+        general: GeneralLexicon | None = None,
     ) -> None:
+        self.general = general
         self.groups = tuple(groups)
         self.names = list(names)
         self.classes = classes or {}
@@ -112,13 +125,14 @@ class AttributeTable:
         forms: Iterable[str],
         groups: Sequence[str],
         classes: Mapping[str, Sequence[int]] | None = None,
+        general: GeneralLexicon | None = None,
     ) -> AttributeTable:
         """The attributes of the given forms; parts of words count only when two forms share them, and forms only
         when their words have others."""
         number: dict[str, int] = {}
         rows: dict[str, list[int]] = {}
         for form in forms:
-            names = form_attributes(form, groups, classes)
+            names = form_attributes(form, groups, classes, general)
             rows[form] = [number.setdefault(name, len(number)) for name in names]
         counts = np.bincount([k for row in rows.values() for k in row], minlength=len(number)).tolist()
 
@@ -128,7 +142,7 @@ class AttributeTable:
             return forms > 1 or not name.startswith(_SHARED)
 
         kept = [name for name, count in zip(number, counts, strict=True) if tells(name, count)]
-        table = cls(groups, [BEYOND, *kept], classes)
+        table = cls(groups, [BEYOND, *kept], classes, general)
         new = [0] * len(number)
         for name, k in number.items():
             new[k] = table._number.get(name, 0)
@@ -145,7 +159,7 @@ class AttributeTable:
 
     def only(self, rows: Ints) -> AttributeTable:
         """A table of some of the attributes, in this order."""
-        return AttributeTable(self.groups, [self.names[k] for k in rows.tolist()], self.classes)
+        return AttributeTable(self.groups, [self.names[k] for k in rows.tolist()], self.classes, self.general)
 
     def rows(self, forms: Iterable[str]) -> tuple[list[int], list[int]]:
         """Attribute numbers of the forms, end to end, and where each form's end."""
@@ -155,7 +169,7 @@ class AttributeTable:
         for form in forms:
             row = self._rows.get(form)
             if row is None:
-                names = form_attributes(form, self.groups, self.classes)
+                names = form_attributes(form, self.groups, self.classes, self.general)
                 row = [known[name] for name in names if name in known]
             columns += row
             ends.append(len(columns))

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.lexicon import PHRASE_KINDS
 from urdaten.core.tagger.features.lexicon import MARK, Lexicon
 from urdaten.core.tagger.kernels.scores import WINDOW
 from urdaten.core.tagger.layout import Layout
@@ -81,7 +82,7 @@ class TokenTable:
         self.types = tuple(types)
         self.sources = tuple(sources)
         self.features = list(features)
-        self._kinds = [*PAIR_KINDS, *TEXT_KINDS, *evidence_kinds(types, sources)]
+        self._kinds = [*PAIR_KINDS, *TEXT_KINDS, *evidence_kinds(types, sources), *PHRASE_KINDS]
         self._kind_number = {name: k for k, name in enumerate(self._kinds)}
         self._keys: tuple[weakref.ref[Lexicon], int, Ints, Ints] | None = None
 
@@ -173,6 +174,10 @@ class TokenTable:
                 parts.append((at, number + 1, here[at], here[at + 1]))
         if "texts" in self.groups:
             parts += _text_hits(lexicon, layout)
+        general = lexicon.table.general
+        if "lexicon" in self.groups and general is not None:
+            at, kind = general.phrases(lexicon.vocabulary, layout.word, lexicon.is_capital)
+            parts.append((at, kind + len(self._kinds) - len(PHRASE_KINDS), 0, 0))
         return parts
 
     def _evidence_hits(self, layout: Layout) -> list[_Part]:
