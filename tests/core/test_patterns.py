@@ -17,7 +17,7 @@ from urdaten.errors import BadPattern
 
 ENOUGH = 10_000_000
 # Few signs, so that a pattern drawn at random finds something.
-SIGNS = "aaabbA1 \n"
+SIGNS = "aaabbA1 \n\r\u2028"
 TAKING = [*"aaaabbb",  "A", "1", " ", ".", "[ab]", "[ab]", "[^a ]", "[a-c1]", r"[^\w]", r"\w", r"\W", r"\d", r"\s", r"\p{Lu}", r"\P{Ll}"]  # fmt: skip
 PLACES = [r"\b", r"\B", "^", "$", r"\A", r"\Z"]
 TIMES = ["*", "+", "?", "{2}", "{1,2}", "{0,2}", "{,2}", "{1,}", "*?", "+?", "??", "{1,3}?"]
@@ -48,13 +48,11 @@ def slowly(pattern: str, text: str) -> list[tuple[int, int, int, int]]:
     """Line by line, as a machine does that goes back; matches and what they mark, without those of no sign."""
     slow = regex.compile(pattern, regex.V1)
     group = "mark" if "mark" in slow.groupindex else 0
-    start = 0
     found = []
-    for line in text.split("\n"):
-        for match in slow.finditer(line):
+    for line in regex.finditer(r"([^\r\n]*)(?:\r\n|\r|\n|\Z)", text):
+        for match in slow.finditer(line[1]):
             if match.end() > match.start():
-                found.append(tuple(at + start for at in (*match.span(), *match.span(group))))
-        start += len(line) + 1
+                found.append(tuple(at + line.start() for at in (*match.span(), *match.span(group))))
     return found
 
 
@@ -99,7 +97,10 @@ def test_it_finds_what_a_slow_machine_finds(pattern: str, text: str) -> None:
         ("a{,2}b", "aaab", ["aab"]),
         ("a{b", "a{b", ["a{b"]),
         ("a+.b", "aa\nb aa b", ["aa b"]),
-        ("[^x]+", "a\u2028b\r\nc", ["a", "b", "c"]),
+        ("[^x]+", "a\nb\r\nc\rd", ["a", "b", "c", "d"]),
+        # Other signs that some programs break lines at stand within one.
+        (".+", "a\u2028b\vc\x85d\x0ce", ["a\u2028b\vc\x85d\x0ce"]),
+        (r"\w$|^\w", "ab\u2028cd\vef", ["a", "f"]),
         (r"^\w|\w$", "ab\r\ncd", ["a", "b", "c", "d"]),
         ("(?<=every (?:other )?)day", "every day, every other day, one day", ["day", "day"]),
         ("x", "", []),

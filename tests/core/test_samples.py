@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
+from dataclasses import replace
+from types import SimpleNamespace
 from typing import Any
 
 import pytest
 
 from urdaten.core.formats import Sample, read_columns, read_samples, read_texts, write_columns, write_samples
 from urdaten.core.spans import Span
-from urdaten.core.tagger import SETTINGS, TrainingSettings, from_bytes, to_bytes
+from urdaten.core.tagger import SETTINGS, TrainingSettings, folds, from_bytes, to_bytes
 from urdaten.core.tagger.config import read_config, write_config
-from urdaten.core.tagger.samples import FOLDS, PULLS, score_samples, tag_samples, train_on_samples
-from urdaten.errors import BadFile, BadInput, BadSettings, BadSpan
+from urdaten.core.tagger.folds import FOLDS, PULLS
+from urdaten.core.tagger.samples import score_samples, tag_samples, train_on_samples
+from urdaten.errors import BadFile, BadInput, BadSettings, BadSpan, Stopped
 
 
 def line(text: str = "Pellin is in.", **more: Any) -> str:
@@ -157,6 +160,42 @@ def test_without_dev_texts_folds_that_split_no_group_choose_epochs_and_regularis
     again = train_on_samples(TRAIN, [], SMALL)
     assert to_bytes(again) == to_bytes(tagger)
     assert from_bytes(to_bytes(tagger)).manifest["surfaces"] == tagger.manifest["surfaces"]
+
+
+@pytest.mark.parametrize("after", [2, 9, 30])
+def test_a_stop_while_the_folds_choose_keeps_the_best_of_them(after: int) -> None:
+    stages: list[str] = []
+    tagger = train_on_samples(
+        TRAIN,
+        [],
+        SMALL,
+        lambda stage, _progress: stages.append(stage),
+        should_stop=lambda: len(stages) >= after,
+    )
+    assert len(stages) == after
+    assert "all" not in stages
+    assert tagger.manifest["stopped"]
+    assert tagger.manifest["surfaces"]
+    assert "epochs_by_folds" not in tagger.manifest
+    assert tag_samples(tagger, TRAIN)
+    with pytest.raises(Stopped, match="nothing to keep"):
+        train_on_samples(TRAIN, [], SMALL, should_stop=lambda: True)
+
+
+def test_the_seconds_are_those_of_the_whole_and_not_of_each_fold(monkeypatch: pytest.MonkeyPatch) -> None:
+    stages: list[str] = []
+    # A second goes by with every epoch.
+    monkeypatch.setattr(folds, "time", SimpleNamespace(monotonic=lambda: float(len(stages))))
+    tagger = train_on_samples(
+        TRAIN, [], replace(SMALL, seconds=10), lambda stage, _progress: stages.append(stage)
+    )
+    choosing = [stage for stage in stages if stage != "all"]
+    assert len(choosing) == 8  # the first that is more than seven tenths
+    assert tagger.manifest["settings"]["seconds"] == 2
+    assert not tagger.manifest["stopped"]
+    assert stages.count("all") == tagger.manifest["epochs_by_folds"]
+    # One pull alone was tried; it decides.
+    assert tagger.manifest["l2_by_folds"] == pytest.approx(SMALL.l2 * PULLS[0])
 
 
 def test_one_group_alone_trains_without_folds() -> None:

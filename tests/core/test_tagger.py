@@ -7,6 +7,7 @@ import subprocess
 import sys
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -24,7 +25,9 @@ from urdaten.core.tagger import (
     read_file,
     to_bytes,
     train,
+    training,
 )
+from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.corpus import find_layers, label_texts
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
 from urdaten.core.tagger.kernels.adagrad import descend
@@ -240,6 +243,55 @@ def test_what_cannot_be_learnt_does_no_harm(way: str) -> None:
     assert seen[-1].dev_f1 is not None
     labels = label_texts([odd], lay_out([odd.item], TYPES, ()), Coding("BIO", TYPES))
     assert 3 not in labels.gold, "nothing of the crossing span is left"
+
+
+def test_a_layer_that_has_converged_waits_for_the_others(monkeypatch: pytest.MonkeyPatch) -> None:
+    vocabulary = Vocabulary()
+    texts = invented(20, 1, vocabulary)
+    nested = [GoldText(t.item, [*t.gold, Span(0, t.gold[0].end, "INC")]) for t in texts]
+    trainer = _Trainer(nested, [], vocabulary, (*TYPES, "INC"), WAYS["whole"], None, None, 1)
+    runs = iter([iter([(1.0, "a1")]), iter([(2.0, "b1"), (0.5, "b2"), (0.25, "b3")])])
+    monkeypatch.setattr(training, "evaluations", lambda *_: next(runs))
+    made: list[Any] = list(trainer.epochs(lambda: False))
+    assert made == [
+        (3.0, ["a1", "b1"]),
+        (1.5, ["a1", "b2"]),
+        (1.25, ["a1", "b3"]),
+    ]
+
+
+@pytest.mark.parametrize(
+    "calibration", [Calibration(0.5, 1.0), Calibration(0.6, -1.0), Calibration(2.0, 0.3)]
+)
+def test_likely_spans_are_so_once_they_are_calibrated(calibration: Calibration) -> None:
+    vocabulary = Vocabulary()
+    items = [text.item for text in invented(6, 9, vocabulary)]
+    # So little is learnt that it is sure of nothing.
+    unsure = replace(QUICK, epochs=1, rate=0.02, prune=0)
+    tagger = train(invented(30, 2, vocabulary), [], vocabulary, TYPES, unsure)
+    raw = replace(tagger, calibration=Calibration()).likely(items, vocabulary, 0.0001)
+    calibrated = replace(tagger, calibration=calibration)
+    for least in (0.1, 0.2):
+        found = calibrated.likely(items, vocabulary, least)
+        for spans, every in zip(found, raw, strict=True):
+            p = {s: float(calibration.apply(np.array([s.probability]))[0]) for s in every}
+            # Raw figures are rounded to four digits; what lies that near to the least may fall on either side.
+            assert (
+                {s for s in p if p[s] > least + 0.01} <= set(spans) <= {s for s in p if p[s] > least - 0.01}
+            )
+            for span in spans:
+                assert span.probability == pytest.approx(p[span], abs=0.01)
+        assert any(found)
+    assert sum(map(len, calibrated.likely(items, vocabulary, 0.1))) != sum(
+        len([s for s in o if (s.probability or 0) >= 0.1]) for o in raw
+    )
+
+
+def test_raw_probabilities_are_those_that_calibration_makes_of_them() -> None:
+    calibration = Calibration(0.7, -0.4)
+    for p in (0.01, 0.3, 0.9):
+        assert float(calibration.apply(np.array([calibration.raw(p)]))[0]) == pytest.approx(p)
+    assert Calibration().raw(0.3) == 0.3
 
 
 def test_types_that_overlap_are_learnt_in_layers() -> None:

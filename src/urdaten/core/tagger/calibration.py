@@ -27,6 +27,11 @@ class Calibration:
             return probability
         return np.asarray(1 / (1 + np.exp(-(self.slope * _log_odds(probability) + self.shift))))
 
+    def raw(self, probability: float) -> float:
+        """The raw probability that is calibrated to this one, above 0 and below 1."""
+        odds = (float(_log_odds(np.array(probability))) - self.shift) / self.slope
+        return float(1 / (1 + np.exp(-odds))) if self != Calibration() else probability
+
     @classmethod
     def fit(cls, probability: Floats, right: NDArray[np.bool_]) -> Calibration:
         """The calibration of highest likelihood for spans found and whether each was right.

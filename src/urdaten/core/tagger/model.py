@@ -23,6 +23,8 @@ from urdaten.errors import BadInput
 
 Floats = NDArray[np.floating[Any]]
 Ints = NDArray[np.int64]
+# Spans of less raw probability are never looked for, whatever calibration makes of it.
+_RAREST = 1e-5
 # Single precision first; double where the first feels its floor.
 _PRECISIONS = (np.empty(0, dtype=np.float32), np.empty(0, dtype=np.float64))
 
@@ -159,22 +161,27 @@ class Tagger:
         layout, own = self.look(layout, vocabulary)
         start = np.concatenate([_in_use(item, item.analysis.start) for item in inputs])
         end = np.concatenate([_in_use(item, item.analysis.end) for item in inputs])
+        # What calibration raises to the least is looked for too.
+        raw_least = min(least, max(self.calibration.raw(least), _RAREST))
         begins = np.cumsum(layout.length) - layout.length
         order = layout.falling(BLOCK)
         for layer, scores in zip(self.layers, known.form_scores(), strict=True):
             columns = (scores, layout.word, layout.first, layout.length, *own, layer.tokens, *layer.chain())
             for at in range(0, len(order), BLOCK):
                 chosen = order[at : at + BLOCK]
-                room = int(layout.length[chosen].sum() / least) + 1
+                lengths = layout.length[chosen]
+                most = len(layer.coding.types) * int((lengths * (lengths + 1) // 2).sum())
+                room = min(int(lengths.sum() / raw_least), most) + 1
                 rows, raw = np.empty((room, 4), dtype=np.int64), np.empty(room)
                 roles = (layer.coding.roles, layer.coding.ways)
                 counts = (
-                    likely_spans(chosen, *columns, *roles, least, rows, raw, like) for like in _PRECISIONS
+                    likely_spans(chosen, *columns, *roles, raw_least, rows, raw, like) for like in _PRECISIONS
                 )
                 count = next(count for count in counts if count >= 0)
                 probability = np.round(self.calibration.apply(np.clip(raw[:count], 0, 1)), 4)
+                held = probability >= least
                 for (sentence, a, b, kind), value in zip(
-                    rows[:count].tolist(), probability.tolist(), strict=True
+                    rows[:count][held].tolist(), probability[held].tolist(), strict=True
                 ):
                     first, last = int(begins[sentence]) + a, int(begins[sentence]) + b - 1
                     text = int(layout.text[layout.first[sentence]])

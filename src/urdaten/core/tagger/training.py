@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Generator, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
+from itertools import zip_longest
 from typing import Any
 
 import numpy as np
@@ -231,8 +232,11 @@ class _Trainer:
         settings = self._settings
         if settings.method == "crf" and settings.optimiser == "whole":
             runs_of = [evaluations(matter, settings, enough) for matter in self._matters]
+            results: list[tuple[float, Weights]] = []
             try:
-                for results in zip(*runs_of, strict=False):
+                # A layer that has converged stays as it is while the others go on.
+                for round_of in zip_longest(*runs_of):
+                    results = [new or results[k] for k, new in enumerate(round_of)]
                     yield sum(loss for loss, _ in results), [weights for _, weights in results]
             except Stop:
                 self.stopped = True

@@ -13,8 +13,8 @@ from urdaten.core.rules.pattern.program import FIRST_LOOK, LINE_END, LINE_START,
 from urdaten.core.rules.pattern.tree import Property, Range, Signs
 
 Bools = NDArray[np.bool_]
-# What ends a line is of no set, so that no match runs from one line into the next.
-_LINE_ENDS = frozenset(map(ord, "\n\v\f\r\x1c\x1d\x1e\x85\u2028\u2029"))
+# What ends a line, as editors show it. It is of no set, so that no match runs from one line into the next.
+_RETURN, _FEED = map(ord, "\r\n")
 _WORD = regex.compile(r"\w")
 
 
@@ -36,11 +36,15 @@ def columns_of(text: str) -> Columns:
     points = np.frombuffer(text.encode("utf-32-le", "surrogatepass"), dtype=np.int32)
     distinct, sign = np.unique(points, return_inverse=True)
     end = _line_ends(distinct)[sign]
+    # A return and a feed are one end: no line lies between them.
+    both = (points[:-1] == _RETURN) & (points[1:] == _FEED)
     beside = np.zeros(len(sign) + 2, dtype=bool)
     beside[1:-1] = np.array([_in_words(point) for point in distinct.tolist()], dtype=bool)[sign]
     holds = np.ones((FIRST_LOOK, len(sign) + 1), dtype=np.uint8)
     holds[LINE_START, 1:] = end
     holds[LINE_END, :-1] = end
+    holds[LINE_START, 1:-1][both] = 0
+    holds[LINE_END, 1:-1][both] = 0
     holds[WORD_BOUND] = beside[1:] != beside[:-1]
     return Columns(distinct, sign.astype(np.int32), holds)
 
@@ -51,7 +55,7 @@ def _in_words(point: int) -> bool:
 
 
 def _line_ends(distinct: NDArray[np.int32]) -> Bools:
-    return np.array([point in _LINE_ENDS for point in distinct.tolist()], dtype=bool)
+    return np.isin(distinct, (_RETURN, _FEED))
 
 
 def members(program: Program, distinct: NDArray[np.int32]) -> NDArray[np.uint8]:
