@@ -3,6 +3,7 @@ const NAMED: Record<string, string> = {
   'all capitals': 'in capitals',
   capital: 'begins with a capital',
   figure: 'has a figure',
+  'lexicon several': 'in the lexicon: several kinds of things',
   'repeated in the text': 'comes again in the text',
   'small elsewhere in the text': 'in small letters elsewhere in the text',
   'capital within a sentence elsewhere': 'has a capital within a sentence elsewhere',
@@ -55,6 +56,12 @@ export function featureWords(feature: string, offset: number): FeatureWords {
   if (feature === 'beyond the sentence') return { what: offset < 0 ? 'the sentence begins here' : 'the sentence ends here', where: '' }
   const named = NAMED[feature]
   if (named !== undefined) return { what: named, where }
+  const known = /^lexicon (name of )?(\w+)(?:, (begins|inside))?$/u.exec(feature)
+  if (known) {
+    const [, isName, kind = '', part] = known
+    const what = isName ? `name, ${kind}` : kind
+    return { what: part === undefined ? `in the lexicon: ${what}` : `phrase in the lexicon: ${what}, ${PARTS[part] ?? part}`, where }
+  }
   const hit = /^(\S+) (\S+) (begins|inside)(?: ([+-]\d))?$/u.exec(feature)
   if (hit) {
     const [, source = '', code = '', part = '', reach = '0'] = hit
