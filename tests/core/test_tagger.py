@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import subprocess
 import sys
 from dataclasses import replace
@@ -28,7 +29,7 @@ from urdaten.core.tagger import (
     training,
 )
 from urdaten.core.tagger.calibration import Calibration
-from urdaten.core.tagger.corpus import find_layers, label_texts
+from urdaten.core.tagger.corpus import SpanKeys, find_layers, label_texts
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
 from urdaten.core.tagger.kernels.adagrad import descend
 from urdaten.core.tagger.layout import lay_out
@@ -245,6 +246,41 @@ def test_what_cannot_be_learnt_does_no_harm(way: str) -> None:
     assert 3 not in labels.gold, "nothing of the crossing span is left"
 
 
+@pytest.mark.parametrize("how", ["unread", "not looked for"])
+def test_what_nobody_has_judged_is_neither_right_nor_wrong(how: str) -> None:
+    vocabulary = Vocabulary()
+    texts = invented(60, 3, vocabulary)
+
+    def judged_for_vessels(text: GoldText) -> GoldText:
+        vessel, port = text.gold
+        if how == "unread":
+            return GoldText(text.item, [vessel], unread=[(vessel.end + 1, port.end)])
+        return GoldText(text.item, [vessel], signed_types=frozenset({"VES"}))
+
+    seen: list[Progress] = []
+    dev = [judged_for_vessels(text) for text in texts[40:]]
+    tagger = train(texts[:40], dev, vocabulary, TYPES, QUICK, seen.append)
+    assert max(p.dev_f1 or 0 for p in seen) == 1.0
+    # The ports are found all the same.
+    assert all(len(spans) == 2 for spans in tagger.tag([text.item for text in dev], vocabulary))
+    gold = SpanKeys(dev, TYPES)
+    columns = (np.array([1, 1, 9]), np.array([2, 3, 10]), np.array([0, 1, 1]))
+    assert gold.is_judged(*columns, TYPES).tolist() == (
+        [True, True, True] if how == "unread" else [True, False, False]
+    )
+
+
+def test_f1_of_the_first_sentences_counts_their_own_spans_alone() -> None:
+    vocabulary = Vocabulary()
+    texts = invented(3, 3, vocabulary)
+    tokens = len(texts[0].item.analysis)
+    # The last text has a span that cuts a word, which nothing can find.
+    cut = texts[2].gold[0]
+    texts[2] = GoldText(texts[2].item, [replace(cut, end=cut.end - 1)])
+    gold = SpanKeys(texts, TYPES)
+    assert [len(gold.before(count)) for count in (tokens, 10**6)] == [2, 5]
+
+
 def test_a_layer_that_has_converged_waits_for_the_others(monkeypatch: pytest.MonkeyPatch) -> None:
     vocabulary = Vocabulary()
     texts = invented(20, 1, vocabulary)
@@ -335,6 +371,15 @@ def test_too_little_memory_is_said_before_training() -> None:
     many = [f"T{k}" for k in range(40)]
     with pytest.raises(BadSettings, match="megabytes allows 10"):
         train(texts, [], vocabulary, many, replace(QUICK, megabytes=10))
+    # Fitting over the whole at once holds many more numbers for each weight, with l1 twice as many.
+    whole = replace(QUICK, optimiser="whole", megabytes=10)
+    needed = []
+    for settings in (replace(QUICK, megabytes=10), whole, replace(whole, l1=0.5)):
+        with pytest.raises(BadSettings) as caught:
+            train(texts, [], vocabulary, many, settings)
+        needed.append(int(re.findall(r"about (\d+) MB", caught.value.message)[0]))
+    assert needed[1] > 8 * needed[0]
+    assert needed[2] == pytest.approx(2 * needed[1], abs=1)
 
 
 def test_time_that_is_up_keeps_the_best_so_far() -> None:

@@ -182,18 +182,31 @@ class SpanKeys:
         # In a sentence in use.
         held = (at >= 0) & (first < np.append(right, 0)[at])
         whole = held & columns.exact & (last <= np.append(right, 0)[at])
-        self.unreachable = int((held & ~whole).sum())
-        base = before[at[whole]] + first[whole] - left[at[whole]]
+        base = (before[at] + first - left[at]) if len(left) else at
+        # First tokens of those that no tagger can find: they cut a token, or run over the end of a sentence.
+        self._unreachable = base[held & ~whole]
+        base = base[whole]
         self.keys = np.unique(_span_key(base, base + (last - first)[whole], columns.kind[whole]))
+        self._judged = _Judged.of(texts, types)
 
     def __len__(self) -> int:
-        return len(self.keys) + self.unreachable
+        return len(self.keys) + len(self._unreachable)
 
     def before(self, tokens: int) -> SpanKeys:
         """Only those that lie within the first so many tokens."""
         kept = copy(self)
         kept.keys = self.keys[(self.keys >> 31) < tokens]
+        kept._unreachable = self._unreachable[self._unreachable < tokens]
         return kept
+
+    def is_judged(self, first: Ints, last: Ints, kind: Ints, types: Sequence[str]) -> NDArray[np.bool_]:
+        """Flags: is it known whether the found span is right? Not where nobody has read, nor of types that nobody looked for."""
+        own = np.array([self._number[code] for code in types], dtype=np.int64)[kind]
+        return (
+            np.ones(len(first), dtype=bool)
+            if self._judged is None
+            else self._judged.of_spans(first, last, own)
+        )
 
     @property
     def columns(self) -> tuple[Ints, Ints, Ints]:
@@ -209,6 +222,42 @@ class SpanKeys:
         """Flags: is the found span in gold?"""
         own = np.array([self._number[code] for code in types], dtype=np.int64)[kind]
         return np.isin(_span_key(first, last, own), self.keys)
+
+
+@dataclass(frozen=True, eq=False)
+class _Judged:
+    """What has been judged of the tokens in use: unread (n_tokens + 1,) counts those before that nobody has read; `looked`
+    (n_tokens,) is the row of `types` (n_rows, n_types) that flags which types were looked for at a token."""
+
+    unread: Ints
+    looked: Ints
+    types: NDArray[np.bool_]
+
+    @classmethod
+    def of(cls, texts: Sequence[GoldText], types: Sequence[str]) -> _Judged | None:
+        """None where everything has been judged."""
+        if not any(text.unread or text.signed_types is not None for text in texts):
+            return None
+        row: dict[frozenset[str] | None, int] = {}
+        unread: list[NDArray[np.bool_]] = []
+        looked: list[Ints] = []
+        for text in texts:
+            analysis = text.item.analysis
+            flags = np.zeros(len(analysis), dtype=bool)
+            for start, end in text.unread:
+                flags[slice(*analysis.token_range(start, end))] = True
+            parts = [flags[a:b] for a, b in text.item.token_ranges()]
+            unread += parts
+            number = row.setdefault(text.signed_types, len(row))
+            looked.append(np.full(sum(map(len, parts)), number, dtype=np.int64))
+        return cls(
+            np.append(0, np.cumsum(np.concatenate(unread))),
+            np.concatenate(looked),
+            np.array([[signed is None or code in signed for code in types] for signed in row]),
+        )
+
+    def of_spans(self, first: Ints, last: Ints, kind: Ints) -> NDArray[np.bool_]:
+        return np.asarray((self.unread[last] == self.unread[first]) & self.types[self.looked[first], kind])
 
 
 def _span_key(first: Ints, last: Ints, kind: Ints) -> Ints:

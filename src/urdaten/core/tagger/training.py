@@ -27,7 +27,7 @@ from urdaten.core.tagger.repeats import with_repeats
 from urdaten.core.tagger.settings import FORM_GROUPS, LEXICON, SPAN_GROUPS, TOKEN_GROUPS, TrainingSettings
 from urdaten.core.tagger.watched import Watched, first_sentences
 from urdaten.core.tagger.weights import SparseRows, Weights, least_that_fits, rows_above
-from urdaten.core.tagger.whole import Stop, evaluations
+from urdaten.core.tagger.whole import WHOLE_BYTES, Stop, evaluations
 from urdaten.core.text import Vocabulary
 from urdaten.errors import BadInput, BadSettings, Stopped
 
@@ -219,7 +219,10 @@ class _Trainer:
             for coding in self._codings
         )
         # Weights, squares of gradients, what averages need, the average, and the best one so far.
-        needed = 4 * 5 * numbers / 1e6
+        each = 4 * 5
+        if self._settings.method == "crf" and self._settings.optimiser == "whole":
+            each = WHOLE_BYTES * (2 if self._settings.l1 > 0 else 1)
+        needed = each * numbers / 1e6
         if needed > self._settings.megabytes:
             raise BadSettings(
                 f"Training would take about {needed:.0f} MB and megabytes allows"
@@ -318,6 +321,8 @@ class _Trainer:
         probability, right = [], []
         for found in tagger.tag_layout(dev.layout, self._lexicon.vocabulary, with_probabilities=True):
             assert found.probability is not None
-            probability.append(found.probability)
-            right.append(dev.gold.is_right(found.first, found.last, found.kind, found.types))
+            spans = (found.first, found.last, found.kind, found.types)
+            judged = dev.gold.is_judged(*spans)
+            probability.append(found.probability[judged])
+            right.append(dev.gold.is_right(*spans)[judged])
         return Calibration.fit(np.concatenate(probability), np.concatenate(right))

@@ -33,7 +33,7 @@ class Watched:
         self._rows = np.unique(layout.word)
 
     def f1(self, codings: Sequence[Coding], weights: Sequence[Weights]) -> float:
-        """Strict F1, 0 to 1, of the layers' weights; 1 where there is nothing to find and nothing is found."""
+        """Strict F1, 0 to 1, of the layers' weights, over what has been judged; 1 where there is nothing to find and nothing is found."""
         form_scores = [self._form_scores(layer) for layer in weights]
         found = self._find(self.layout, self._own, codings, weights, form_scores)
         if REPEATS in self._table.sources:
@@ -43,7 +43,9 @@ class Watched:
                 own = self._table.with_evidence(self._of_words, self._lexicon, second)
                 found = self._find(second, own, codings, weights, form_scores)
         right = sum(self.gold.count_right(s.first, s.last, s.kind, s.types) for s in found)
-        total = len(self.gold) + sum(len(s.first) for s in found)
+        # What nobody has judged is neither right nor wrong.
+        judged = sum(int(self.gold.is_judged(s.first, s.last, s.kind, s.types).sum()) for s in found)
+        total = len(self.gold) + judged
         return 2 * right / total if total else 1.0
 
     def _form_scores(self, layer: Weights) -> NDArray[np.float32]:
