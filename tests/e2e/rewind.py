@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import time
-
 import psycopg
 from psycopg import sql
 
@@ -36,7 +34,6 @@ class Rewind:
             except (psycopg.errors.DeadlockDetected, psycopg.errors.LockNotAvailable):
                 if not left:
                     raise
-                time.sleep(0.5)
             else:
                 return
 

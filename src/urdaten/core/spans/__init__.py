@@ -13,7 +13,7 @@ from urdaten.core.spans.span import (
     overlapping_pairs,
     without_overlaps,
 )
-from urdaten.core.spans.table import Reason, SpanTable, no_spans
+from urdaten.core.spans.table import Reason, SpanTable
 
 __all__ = [
     "CODINGS",
@@ -29,7 +29,6 @@ __all__ = [
     "add_fitting",
     "check_span",
     "forbidden_pairs",
-    "no_spans",
     "overlapping_pairs",
     "span_ranges",
     "without_overlaps",

@@ -137,9 +137,3 @@ class SpanTable:
 
 _COLUMNS = tuple(field.name for field in fields(SpanTable))[:8]
 _NAMED = {"type": "types", "source": "sources", "maker": "makers", "reason": "reasons"}
-
-
-def no_spans() -> SpanTable:
-    """An empty table."""
-    none = np.zeros(0, dtype=np.int32)
-    return SpanTable(none, none, none, none, none, none, none, none.astype(np.float32), (), (), (), ())
