@@ -21,7 +21,6 @@ from urdaten.demo.load import load
 from urdaten.places.desk import acts as desk
 from urdaten.places.desk import learned
 from urdaten.places.lists import acts as lists
-from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.tagger import acts as tagger
 from urdaten.places.team import acts as team
 from urdaten.places.team.acts import Role
@@ -41,7 +40,6 @@ ORIGIN = "http://urdaten.test"
 @pytest.fixture(autouse=True)
 def nothing_kept() -> None:
     """What a process keeps for its one database would be wrong for the next test's."""
-    pipeline._memory.clear()
     lists._compiled.clear()
     learned._kept.clear()
     tagger._load.cache_clear()

@@ -8,7 +8,7 @@ import pytest
 
 from acting import act
 from conftest import Api
-from urdaten.places.pipeline import acts as pipeline
+from urdaten.places.pipeline.acts import trial
 
 VES = {"code": "VES", "name": "vessel", "key": "v", "hue": 1}
 BODY = "Amber Quay is in. The amber is dry. A. Quay sails at 0600."
@@ -192,10 +192,10 @@ def test_a_rule_is_tried_on_the_first_texts_and_within_its_share_of_steps(
     more = port.post("/rules/try", RULE, expect=200)
     assert (more["finds"], more["texts"]) == (2, everything["texts"] + 1)
     with monkeypatch.context() as small:
-        small.setattr(pipeline, "TRIAL_SIGNS", 1)
+        small.setattr(trial, "TRIAL_SIGNS", 1)
         first = port.post("/rules/try", RULE, expect=200)
         assert (first["texts"], first["all"]) == (1, False)
-    monkeypatch.setattr(pipeline, "TRIAL_STEPS", 20)
+    monkeypatch.setattr(trial, "TRIAL_STEPS", 20)
     assert "its share of steps" in port.post("/rules/try", RULE, expect=422)["detail"]
 
 

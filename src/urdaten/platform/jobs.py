@@ -110,6 +110,12 @@ class JobContext:
             row.done, row.total, row.unit, row.message = done, total, unit, message
             announce(db, self.project_id, "jobs")
 
+    def remember(self, **params: object) -> None:
+        """Note something beside what the job was asked for; whoever looks at it finds it among its parameters."""
+        with transaction(self.database_url) as db:
+            row = db.get_one(Job, self.job.id)
+            row.params = row.params | params
+
     def conclude(self, db: Session, message: str) -> None:
         """The job is done, together with all that this transaction keeps: whatever dies from here on, both hold.
 
@@ -196,6 +202,18 @@ def read_jobs(db: Session, project_id: int, *, limit: int = 50) -> list[JobView]
     """The project's latest jobs, newest first."""
     rows = db.scalars(select(Job).where(Job.project_id == project_id).order_by(Job.id.desc()).limit(limit))
     return [_view(row) for row in rows]
+
+
+def latest_job(db: Session, project_id: int, kind: str) -> JobView | None:
+    """The project's newest job of a kind."""
+    query = select(Job).where(Job.project_id == project_id, Job.kind == kind).order_by(Job.id.desc())
+    row = db.scalar(query.limit(1))
+    return None if row is None else _view(row)
+
+
+def others_wait(db: Session) -> bool:
+    """Does any job wait for its turn?"""
+    return db.scalar(select(Job.id).where(Job.state == JobState.WAITING.value).limit(1)) is not None
 
 
 def jobs_by_id(db: Session, ids: Iterable[int]) -> dict[int, JobView]:

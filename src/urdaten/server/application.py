@@ -19,6 +19,7 @@ from urdaten.errors import NotSignedIn, Unavailable
 from urdaten.places.desk.rounds_routes import router as rounds
 from urdaten.places.desk.routes import router as desk
 from urdaten.places.lists.routes import router as lists
+from urdaten.places.pipeline.routes import router as evidence
 from urdaten.places.records.routes import router as records
 from urdaten.places.rules.routes import router as rules
 from urdaten.places.scores.routes import router as scores
@@ -57,6 +58,7 @@ ROUTERS = (
     rounds,
     lists,
     rules,
+    evidence,
     tagger,
     tagger_help,
     scores,

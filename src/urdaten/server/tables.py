@@ -2,6 +2,7 @@
 
 from urdaten.places.desk import tables as desk
 from urdaten.places.lists import tables as lists
+from urdaten.places.pipeline import tables as pipeline
 from urdaten.places.records import tables as records
 from urdaten.places.rules import tables as rules
 from urdaten.places.scores import tables as scores
@@ -20,6 +21,7 @@ __all__ = [
     "desk",
     "jobs",
     "lists",
+    "pipeline",
     "records",
     "revisions",
     "rules",

@@ -742,6 +742,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/evidence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read */
+        get: operations["readEvidenceStanding"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/evidence/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin */
+        post: operations["countFinds"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/figures": {
         parameters: {
             query?: never;
@@ -3619,17 +3653,6 @@ export interface components {
              */
             type: string;
         };
-        /** StandingShown */
-        StandingShown: {
-            /** Asked */
-            asked: boolean;
-            /** Id */
-            id: number;
-            /** Spans */
-            spans: number;
-            /** State */
-            state: string;
-        };
         /**
          * StandingsShown
          * @description Sentences that acts have touched, as they stand now.
@@ -3641,7 +3664,7 @@ export interface components {
              */
             moment: number;
             /** Sentences */
-            sentences: components["schemas"]["StandingShown"][];
+            sentences: components["schemas"]["urdaten__places__desk__wire__StandingShown"][];
         };
         /** StavePage */
         StavePage: {
@@ -4223,6 +4246,32 @@ export interface components {
              */
             words: string[];
         };
+        /** StandingShown */
+        urdaten__places__desk__wire__StandingShown: {
+            /** Asked */
+            asked: boolean;
+            /** Id */
+            id: number;
+            /** Spans */
+            spans: number;
+            /** State */
+            state: string;
+        };
+        /**
+         * StandingShown
+         * @description How far the figures of lists and rules are counted.
+         */
+        urdaten__places__pipeline__wire__StandingShown: {
+            /**
+             * Behind
+             * @description texts whose finds have yet to be counted
+             */
+            behind: number;
+            /** @description what is counting, or was the last to do so */
+            job: components["schemas"]["JobShown"] | null;
+            /** Texts */
+            texts: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -4331,7 +4380,6 @@ export type SignInWish = components['schemas']['SignInWish'];
 export type SigningWish = components['schemas']['SigningWish'];
 export type SpanShown = components['schemas']['SpanShown'];
 export type SpanWish = components['schemas']['SpanWish'];
-export type StandingShown = components['schemas']['StandingShown'];
 export type StandingsShown = components['schemas']['StandingsShown'];
 export type StavePage = components['schemas']['StavePage'];
 export type StaveShown = components['schemas']['StaveShown'];
@@ -4361,6 +4409,8 @@ export type WelcomeShown = components['schemas']['WelcomeShown'];
 export type WhyShown = components['schemas']['WhyShown'];
 export type WithdrawalWish = components['schemas']['WithdrawalWish'];
 export type WordClassShown = components['schemas']['WordClassShown'];
+export type UrdatenPlacesDeskWireStandingShown = components['schemas']['urdaten__places__desk__wire__StandingShown'];
+export type UrdatenPlacesPipelineWireStandingShown = components['schemas']['urdaten__places__pipeline__wire__StandingShown'];
 export type $defs = Record<string, never>;
 export interface operations {
     listAccounts: {
@@ -5894,6 +5944,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TravelShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readEvidenceStanding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["urdaten__places__pipeline__wire__StandingShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    countFinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["urdaten__places__pipeline__wire__StandingShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

@@ -59,6 +59,11 @@ class Gazetteer:
         capital = np.append(_capitals(cut.forms)[cut.form], False) if cut.forms else np.zeros(1, dtype=bool)
         self._capital = capital[cut.first[:-1]]
 
+    @property
+    def content(self) -> list[tuple[str, EntryReason]]:
+        """What it is made of: each way to write an entry, with its type."""
+        return [(self.types[k], reason) for k, reason in zip(self._kind.tolist(), self.reasons, strict=True)]
+
     def table(self, batch: Batch) -> SpanTable:
         """All list spans of the texts: the longest at each place within each type, never across sentences."""
         hits = self._automaton.hits(batch)

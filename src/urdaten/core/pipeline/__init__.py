@@ -1,6 +1,29 @@
-"""From lanes of evidence to one answer, and what they say of a sentence's worth to an annotator."""
+"""Stages over texts, from lanes of evidence to one answer, and what they say of a sentence's worth to an annotator."""
 
-from urdaten.core.pipeline.resolve import ORDER, resolve
+from urdaten.core.pipeline.resolve import ORDER, Beaten, LeftOut, PolicyStage, SaidAlready, resolve
+from urdaten.core.pipeline.sources import LISTS, RULES, TAGGER, ListStage, RuleReason, RuleStage, TaggerStage
+from urdaten.core.pipeline.stage import Changes, Stage, Step, Trouble, trace
 from urdaten.core.pipeline.urgency import disputes, doubt
 
-__all__ = ["ORDER", "disputes", "doubt", "resolve"]
+__all__ = [
+    "LISTS",
+    "ORDER",
+    "RULES",
+    "TAGGER",
+    "Beaten",
+    "Changes",
+    "LeftOut",
+    "ListStage",
+    "PolicyStage",
+    "RuleReason",
+    "RuleStage",
+    "SaidAlready",
+    "Stage",
+    "Step",
+    "TaggerStage",
+    "Trouble",
+    "disputes",
+    "doubt",
+    "resolve",
+    "trace",
+]

@@ -1,14 +1,53 @@
-"""Resolution: one answer from lanes of equal standing."""
+"""Resolution: one answer from lanes of equal standing, and what became of every span that is not in it."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 
-from urdaten.core.spans import Overlap, Span, add_fitting
+import numpy as np
+
+from urdaten.core.pipeline.stage import Changes, fingerprint
+from urdaten.core.spans import Overlap, Reason, Span, SpanTable, add_fitting, forbidden_pairs
+from urdaten.core.text import Batch
 
 # The tagger has seen what lists and rules say, so its word stands where it speaks.
 # What was signed elsewhere and never otherwise adds to all of them.
 ORDER = ("tagger", "rules", "lists", "learned")
+# The tagger has seen their spans: what it leaves out of them is left out.
+_SEEN_BY_TAGGER = "lists"
+
+
+@dataclass(frozen=True)
+class Beaten:
+    """A span gave way to one that may not stand with it."""
+
+    by: Span
+    source: str
+
+    @property
+    def words(self) -> str:
+        return f"gave way to {self.by.type} of the {self.source}, from {self.by.start} to {self.by.end}"
+
+
+@dataclass(frozen=True)
+class SaidAlready:
+    """The same span was there, from a source that goes before."""
+
+    source: str
+
+    @property
+    def words(self) -> str:
+        return f"the same as a span of the {self.source}"
+
+
+@dataclass(frozen=True)
+class LeftOut:
+    """The tagger has seen a list's span and not set it."""
+
+    @property
+    def words(self) -> str:
+        return "the tagger has seen it and left it out"
 
 
 def resolve(
@@ -22,10 +61,65 @@ def resolve(
     out.
     """
     kept: list[Span] = []
-    sources = [name for name in order if name in lanes]
-    if "tagger" in sources:
-        sources = [name for name in sources if name != "lists"]
-    for name in sources:
-        longest_first = sorted(lanes[name], key=lambda s: (s.start - s.end, s.start, s.type))
-        kept = add_fitting(kept, longest_first, overlap)
+    for lane in _in_order(lanes, order):
+        kept = add_fitting(kept, lane, overlap)
     return kept
+
+
+def _in_order(lanes: Mapping[str, Sequence[Span]], order: Sequence[str]) -> Iterator[list[Span]]:
+    for name in order:
+        if name in lanes and not (name == _SEEN_BY_TAGGER and "tagger" in lanes and "tagger" in order):
+            yield sorted(lanes[name], key=lambda s: (s.start - s.end, s.start, s.type))
+
+
+@dataclass(frozen=True)
+class PolicyStage:
+    """`resolve` as a stage: it removes what is not in the answer and says of each span why.
+
+    `with_tagger` says whether a tagger has spoken: one that found nothing in a text has left everything out there.
+    """
+
+    with_tagger: bool
+    order: tuple[str, ...] = ORDER
+    overlap: Overlap = "apart"
+    name = "policy"
+
+    @property
+    def reads(self) -> tuple[str, ...]:
+        return self.order
+
+    @property
+    def fingerprint(self) -> str:
+        return fingerprint(self.name, [self.with_tagger, self.order, self.overlap])
+
+    def apply(self, batch: Batch, spans: SpanTable, /) -> Changes:
+        order = np.argsort(spans.text, kind="stable")
+        bounds = np.searchsorted(spans.text[order], np.arange(len(batch) + 1)).tolist()
+        removed: list[int] = []
+        why: list[Reason] = []
+        for k, own in enumerate(spans.spans(len(batch))):
+            if not own:
+                continue
+            lanes: dict[str, list[Span]] = {"tagger": []} if self.with_tagger else {}
+            for span in own:
+                lanes.setdefault(span.source, []).append(span)
+            answer = {id(span) for span in resolve(lanes, self.order, self.overlap)}
+            kept = [span for span in own if id(span) in answer]
+            for row, span in zip(order[bounds[k] : bounds[k + 1]].tolist(), own, strict=True):
+                if id(span) not in answer:
+                    removed.append(row)
+                    why.append(self._why(span, kept))
+        rows = np.argsort(removed, kind="stable")
+        return Changes(
+            SpanTable.empty(),
+            np.array(removed, dtype=np.int64)[rows],
+            tuple(why[row] for row in rows.tolist()),
+        )
+
+    def _why(self, span: Span, kept: Sequence[Span]) -> Reason:
+        if same := next((other for other in kept if other == span), None):
+            return SaidAlready(same.source)
+        for other in kept:
+            if forbidden_pairs([span, other], self.overlap):
+                return Beaten(other, other.source)
+        return LeftOut()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass, fields, replace
 from typing import Any, Protocol
 
@@ -85,6 +85,43 @@ class SpanTable:
             reasons=tuple(reasons),
         )
 
+    @classmethod
+    def empty(cls) -> SpanTable:
+        """No spans of any texts."""
+        return cls.of_spans([])
+
+    @classmethod
+    def of_spans(
+        cls, by_text: Sequence[Sequence[Span]], why: Callable[[Span], Reason | None] = lambda _: None
+    ) -> SpanTable:
+        """The spans of each text, in their order; `why` says what a span is there for."""
+        every = [span for own in by_text for span in own]
+        names: dict[str, dict[Any, int]] = {own: {} for own in _NAMED.values()}
+
+        def numbered(own: str, values: Iterable[Any]) -> Ints:
+            number = names[own]
+            found = (-1 if value is None else number.setdefault(value, len(number)) for value in values)
+            return np.fromiter(found, dtype=np.int32, count=len(every))
+
+        counts = [len(own) for own in by_text]
+        columns: dict[str, Any] = {
+            "text": np.repeat(np.arange(len(counts), dtype=np.int32), counts),
+            "start": np.fromiter((s.start for s in every), np.int32, len(every)),
+            "end": np.fromiter((s.end for s in every), np.int32, len(every)),
+            "type": numbered("types", (s.type for s in every)),
+            "source": numbered("sources", (s.source for s in every)),
+            "maker": numbered("makers", (s.maker for s in every)),
+            "reason": numbered("reasons", map(why, every)),
+            "probability": np.array([s.probability for s in every], dtype=np.float32),
+        }
+        columns |= {own: tuple(number) for own, number in names.items()}
+        return cls(**columns)
+
+    def of_sources(self, names: Collection[str]) -> SpanTable:
+        """The spans of these sources."""
+        held = np.array([name in names for name in self.sources], dtype=bool)
+        return self.at(held[self.source] if len(self) else np.zeros(0, dtype=bool))
+
     def at(self, rows: NDArray[Any]) -> SpanTable:
         """The spans that numbers or flags choose, in their order."""
         return replace(self, **{name: getattr(self, name)[rows] for name in _COLUMNS})
@@ -118,21 +155,26 @@ class SpanTable:
     def spans(self, texts: int) -> list[list[Span]]:
         """Of each of so many texts its spans, in the table's order, as they are shown and written."""
         found: list[list[Span]] = [[] for _ in range(texts)]
-        why = {k: self.reasons[k].words if k >= 0 else "" for k in np.unique(self.reason).tolist()}
-        columns = (getattr(self, name).tolist() for name in _COLUMNS)
-        for text, start, end, type_, source, maker, reason, p in zip(*columns, strict=True):
-            found[text].append(
-                Span(
-                    start,
-                    end,
-                    self.types[type_],
-                    self.sources[source],
-                    None if p != p else p,
-                    why[reason],
-                    self.makers[maker],
-                )
-            )
+        for text, span in zip(self.text.tolist(), self.spans_in_order(), strict=True):
+            found[text].append(span)
         return found
+
+    def spans_in_order(self) -> list[Span]:
+        """As `spans`, of all texts after each other in the table's order."""
+        why = {k: self.reasons[k].words if k >= 0 else "" for k in np.unique(self.reason).tolist()}
+        columns = (getattr(self, name).tolist() for name in _COLUMNS[1:])
+        return [
+            Span(
+                start,
+                end,
+                self.types[type_],
+                self.sources[source],
+                None if p != p else p,
+                why[reason],
+                self.makers[maker],
+            )
+            for start, end, type_, source, maker, reason, p in zip(*columns, strict=True)
+        ]
 
 
 _COLUMNS = tuple(field.name for field in fields(SpanTable))[:8]

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import asdict, dataclass
 
-from sqlalchemy import delete, func, select, tuple_, update
+from sqlalchemy import ColumnElement, delete, func, select, tuple_, update
 from sqlalchemy.orm import Session
 
 from urdaten.core.lists import Entry, Gazetteer, NameList
+from urdaten.core.text import marks_of
 from urdaten.errors import BadInput, Clash, NotFound
-from urdaten.places.lists.tables import EntryRow, ListRow
+from urdaten.places.lists.tables import EntryRow, ListChangeRow, ListRow
 from urdaten.places.types import acts as types
 from urdaten.platform.database import has_written
 from urdaten.platform.revisions import bump, revisions
@@ -18,6 +19,9 @@ from urdaten.platform.versions import check_seen
 
 PLACE = "lists"
 MOST_CHARACTERS = 300
+# Changes of so many names at once are told apart by their words; of more, every text may be touched.
+TOLD_APART = 50
+_CHANGE_LOCK = 0x115C4
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -36,6 +40,15 @@ class NamedList(ListDraft):
     id: int
     entries: int
     version: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class ListOn:
+    """A list that is on."""
+
+    id: int
+    name: str
+    type: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -87,6 +100,18 @@ def read_lists(db: Session, project_id: int) -> list[NamedList]:
     ]
 
 
+def lists_on(db: Session, project_id: int) -> list[ListOn]:
+    """Every list that is on, by name."""
+    codes = types.type_codes(db, project_id)
+    query = select(ListRow.id, ListRow.name, ListRow.type_id).where(
+        ListRow.project_id == project_id, ListRow.on
+    )
+    return [
+        ListOn(id=number, name=name, type=codes[type_id])
+        for number, name, type_id in db.execute(query.order_by(ListRow.name))
+    ]
+
+
 def read_list(db: Session, project_id: int, list_id: int) -> NamedList:
     found = next((x for x in read_lists(db, project_id) if x.id == list_id), None)
     if found is None:
@@ -122,7 +147,7 @@ def change_list(db: Session, project_id: int, list_id: int, draft: ListDraft, ve
     row.version += 1
     row.name, row.type_id, row.on = draft.name.strip(), type_id, draft.on
     db.flush()
-    bump(db, project_id, PLACE)
+    _changed(db, project_id)
     return read_list(db, project_id, list_id)
 
 
@@ -130,7 +155,7 @@ def remove_list(db: Session, project_id: int, list_id: int) -> None:
     """Remove a list with its entries."""
     read_list(db, project_id, list_id)
     db.execute(delete(ListRow).where(ListRow.id == list_id))
-    bump(db, project_id, PLACE)
+    _changed(db, project_id)
 
 
 def page_of_entries(
@@ -196,7 +221,7 @@ def add_entries(db: Session, project_id: int, list_id: int, drafts: Sequence[Ent
     ]
     db.add_all(rows)
     db.flush()
-    bump(db, project_id, PLACE)
+    _changed(db, project_id, [name for d in clean for name in (d.preferred, *d.variants)])
     return [_entry(row) for row in rows]
 
 
@@ -212,17 +237,58 @@ def change_entry(
     taken = select(EntryRow.id).where(EntryRow.list_id == list_id, EntryRow.preferred == clean.preferred)
     if db.scalar(taken) not in (None, entry_id):
         raise Clash(f"“{clean.preferred}” is already in the list “{named.name}”.", field="preferred")
+    before = [row.preferred, *row.variants]
     row.preferred, row.variants, row.note = clean.preferred, list(clean.variants), clean.note
     db.flush()
-    bump(db, project_id, PLACE)
+    after = [clean.preferred, *clean.variants]
+    if before == after:
+        bump(db, project_id, PLACE)
+    else:
+        _changed(db, project_id, [*before, *after])
     return _entry(row)
 
 
 def remove_entry(db: Session, project_id: int, list_id: int, entry_id: int) -> None:
     read_list(db, project_id, list_id)
-    db.delete(_own_entry(db, list_id, entry_id))
+    row = _own_entry(db, list_id, entry_id)
+    db.delete(row)
+    db.flush()
+    _changed(db, project_id, [row.preferred, *row.variants])
+
+
+def _changed(db: Session, project_id: int, names: Iterable[str] | None = None) -> None:
+    """Note which texts a change can have touched: those that hold one of these names, or, without names, every text."""
+    words = {()} if names is None else {tuple(marks_of(name)) for name in names}
+    if len(words) > TOLD_APART:
+        words = {()}
+    # One after the other, so that whoever sees a number sees all that was changed before it.
+    db.execute(select(func.pg_advisory_xact_lock(_CHANGE_LOCK, project_id)))
+    last = last_change(db, project_id)
+    db.add_all(
+        ListChangeRow(project_id=project_id, number=number, words=list(marks))
+        for number, marks in enumerate(sorted(words), start=last + 1)
+    )
     db.flush()
     bump(db, project_id, PLACE)
+
+
+def last_change(db: Session, project_id: int) -> int:
+    """Number of the last change of what lists find, 0 before the first. Whoever reads it before the lists has seen at least
+    that change in them."""
+    query = select(func.max(ListChangeRow.number)).where(ListChangeRow.project_id == project_id)
+    return db.scalar(query) or 0
+
+
+def touched_since(
+    project_id: int, number: ColumnElement[int], words: ColumnElement[list[int]]
+) -> ColumnElement[bool]:
+    """For queries: can a change after this one have touched a text that holds words of these marks?"""
+    return (
+        select(ListChangeRow.number)
+        .where(ListChangeRow.project_id == project_id, ListChangeRow.number > number)
+        .where(ListChangeRow.words.op("<@")(words))
+        .exists()
+    )
 
 
 _compiled: dict[int, tuple[tuple[int, int], Gazetteer]] = {}
@@ -243,8 +309,7 @@ def gazetteer(db: Session, project_id: int) -> Gazetteer:
         )
     made = Gazetteer(
         NameList(name=x.name, type=x.type, entries=tuple(entries.get(x.id, ())))
-        for x in read_lists(db, project_id)
-        if x.on
+        for x in lists_on(db, project_id)
     )
     # What a transaction has changed itself may be rolled back, and its revision be given again.
     if not has_written(db):
@@ -262,7 +327,7 @@ def _merge(db: Session, project_id: int, _account_id: int | None, type_id: int, 
     mine = (ListRow.project_id == project_id) & (ListRow.type_id == type_id)
     changed = update(ListRow).where(mine).values(type_id=into, version=ListRow.version + 1)
     if db.scalars(changed.returning(ListRow.id)).all():
-        bump(db, project_id, PLACE)
+        _changed(db, project_id)
 
 
 types.register_user("lists", types.TypeUser(touched=_touched, merge=_merge, retire=lambda *_: None))

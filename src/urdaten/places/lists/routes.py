@@ -36,9 +36,13 @@ def _entry(wish: EntryWish) -> acts.EntryDraft:
 
 
 def _shown(db: Db, project: Project, lists: list[acts.NamedList]) -> list[ListShown]:
-    finds = pipeline.finds_by_maker(db, project, "lists")
-    blank = pipeline.Finds()
-    return [ListShown.model_validate(asdict(x) | finds.get(x.name, blank).counts()) for x in lists]
+    pipeline.counted(db, project)
+    figures = pipeline.figures(db, project, "lists")
+    blank = pipeline.Figures()
+    return [
+        ListShown.model_validate(asdict(x) | asdict((figures.get(x.id, blank) if x.on else blank).finds))
+        for x in lists
+    ]
 
 
 @router.get("", operation_id="listLists")
@@ -100,4 +104,4 @@ def finds(
     list_id: Id, project: OfProject, db: Db, outcome: Annotated[str, Query(max_length=40)] = ""
 ) -> StavePage:
     named = acts.read_list(db, project.id, list_id)
-    return staves.finds_page(db, project, "lists", named.name, outcome)
+    return staves.finds_page(db, project, "lists", named.id, named.name, outcome)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import ARRAY, ForeignKey, String, UniqueConstraint
+from sqlalchemy import ARRAY, ForeignKey, Integer, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from urdaten.platform.database import Base, Stamped
@@ -36,3 +36,16 @@ class EntryRow(Base, Stamped):
     note: Mapped[str]
     # Rises with every change, so that nobody overwrites what they have not seen.
     version: Mapped[int] = mapped_column(default=1)
+
+
+class ListChangeRow(Base):
+    """What a change of lists can have touched: texts that hold all of these words, by their marks; no words, every text.
+
+    Numbers rise in the order in which changes are committed.
+    """
+
+    __tablename__ = "list_change"
+
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    words: Mapped[list[int]] = mapped_column(ARRAY(Integer))

@@ -26,20 +26,15 @@ def _draft(wish: RuleWish) -> acts.RuleDraft:
 
 
 def _shown(db: Db, project: Project, rules: list[acts.Rule]) -> list[RuleShown]:
-    finds = pipeline.finds_by_maker(db, project, "rules")
-    troubles = pipeline.troubles(db, project)
-    blank = pipeline.Finds()
-    return [
-        RuleShown.model_validate(
-            asdict(rule)
-            | finds.get(rule.name, blank).counts()
-            | {
-                "failing": acts.failing(rule, project.language),
-                "trouble": troubles.get(rule.name),
-            }
-        )
-        for rule in rules
-    ]
+    pipeline.counted(db, project)
+    figures = pipeline.figures(db, project, "rules")
+    blank = pipeline.Figures()
+    shown = []
+    for rule in rules:
+        own = figures.get(rule.id, blank) if rule.on else blank
+        told = {"failing": acts.failing(rule, project.language), "trouble": own.trouble}
+        shown.append(RuleShown.model_validate(asdict(rule) | asdict(own.finds) | told))
+    return shown
 
 
 @router.get("", operation_id="listRules")
@@ -76,4 +71,4 @@ def finds(
     rule_id: Id, project: OfProject, db: Db, outcome: Annotated[str, Query(max_length=40)] = ""
 ) -> StavePage:
     rule = acts.read_rule(db, project.id, rule_id)
-    return staves.finds_page(db, project, "rules", rule.name, outcome)
+    return staves.finds_page(db, project, "rules", rule.id, rule.name, outcome)

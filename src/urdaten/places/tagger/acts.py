@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
@@ -12,9 +12,10 @@ from sqlalchemy import cast, func, select, update
 from sqlalchemy.dialects.postgresql import JSONPATH
 from sqlalchemy.orm import Session
 
-from urdaten.core.spans import Span
+from urdaten.core.pipeline import TaggerStage
+from urdaten.core.spans import Span, SpanTable
 from urdaten.core.tagger import Explanation, Tagger, TaggerInput, TrainingSettings, explain, from_bytes
-from urdaten.core.text import Vocabulary
+from urdaten.core.text import Batch, Vocabulary
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.desk import acts as desk
 from urdaten.places.tagger.lexicon import general_lexicon
@@ -238,14 +239,22 @@ def training_in_use(db: Session, project_id: int) -> Training | None:
 class TaggerInUse:
     """A loaded tagger, with the present codes of the types that it learnt under older ones."""
 
+    training_id: int
     tagger: Tagger
     codes: dict[str, str]
+    # Of each type that it learnt the number.
+    numbers: dict[str, int]
 
-    def tag(self, inputs: Sequence[TaggerInput], vocabulary: Vocabulary) -> list[list[Span]]:
-        """As Tagger.tag, under the scheme's present codes; spans of removed types are left out."""
-        return [
-            self._now(spans) for spans in self.tagger.tag([self._before(item) for item in inputs], vocabulary)
-        ]
+    def key(self, present: Mapping[str, int]) -> str:
+        """Of what it is, and of the types that it is told of, given the number of each present code."""
+        told = sorted((learnt, present[code]) for learnt, code in self.codes.items() if code in present)
+        return f"{self.training_id} {told}"
+
+    def tag(self, batch: Batch, seen: SpanTable, groups: Sequence[str]) -> SpanTable:
+        """What the tagger finds with this evidence, under the codes that it learnt; texts of one group are read together."""
+        before = {now: learnt for learnt, now in self.codes.items()}
+        learnt = replace(seen, types=tuple(before.get(code, code) for code in seen.types))
+        return TaggerStage(self.tagger, groups).apply(batch, learnt).added
 
     def explain(
         self, item: TaggerInput, vocabulary: Vocabulary, span: Span, others: Sequence[TaggerInput]
@@ -284,7 +293,7 @@ def model_in_use(db: Session, project_id: int) -> TaggerInUse | None:
     codes = {
         learnt: present[number] for learnt, number in made_from["type_numbers"].items() if number in present
     }
-    return TaggerInUse(_load(number, model), codes)
+    return TaggerInUse(number, _load(number, model), codes, made_from["type_numbers"])
 
 
 def made_from_now(db: Session, project_id: int) -> dict[str, Any]:

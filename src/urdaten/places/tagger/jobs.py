@@ -48,7 +48,7 @@ def run_training(context: JobContext) -> str:
         wanted = texts.all_texts(db, project.id, ("train", "dev", "none"))
         signed = pipeline.gold_by_sentence(db, wanted)
         batch = texts.batch_of(db, wanted, project.language)
-        lanes, _ = pipeline.match_evidence(db, project, batch)
+        lanes = pipeline.matches(db, project, wanted)
         groups = pipeline.reading_groups(db, project.id)
     split: dict[str, list[GoldText]] = {"train": [], "dev": []}
     unsigned: list[Analysis] = []
@@ -57,7 +57,7 @@ def run_training(context: JobContext) -> str:
         digest.update(text.body.encode())
         if text.split in split and signed[text.id]:
             group = text.group if text.group in groups else None
-            gold = _gold_text(signed[text.id], analysis, [*lane["lists"], *lane["rules"]], group)
+            gold = _gold_text(signed[text.id], analysis, lane, group)
             split[text.split].append(gold)
             digest.update(repr((gold.item.sentences, sorted(gold.gold))).encode())
         elif text.split != "dev":

@@ -40,6 +40,8 @@ class TextRow(Base, Stamped):
     position: Mapped[int]
     # How many it has.
     sentences: Mapped[int]
+    # Rises whenever its sentences are cut anew.
+    cut: Mapped[int] = mapped_column(default=0, server_default="0")
     # Rises with every change, so that nobody overwrites what they have not seen.
     version: Mapped[int] = mapped_column(default=1)
 

@@ -50,7 +50,7 @@ from urdaten.places.desk.acts.figures import (
 )
 from urdaten.places.desk.acts.history import LoggedAct, history
 from urdaten.places.desk.acts.layers import Layer, add_layer, gold_layer, read_layer, read_layers
-from urdaten.places.desk.acts.quiet import quiet_among, quiet_reason, refuse_where_quiet
+from urdaten.places.desk.acts.quiet import is_loud, quiet_among, quiet_reason, refuse_where_quiet
 from urdaten.places.desk.acts.rankings import Ranking, keep_ranking, read_ranking
 from urdaten.places.desk.acts.rounds import (
     LONGEST_NAME,
@@ -117,6 +117,7 @@ __all__ = [
     "gold_layer",
     "history",
     "is_any_signed",
+    "is_loud",
     "keep_ranking",
     "latest_act",
     "moment",

@@ -138,6 +138,7 @@ def split_again(db: Session, project: Project, untouched: Callable[[], Collectio
             rows += [(text.id, number, start, end) for number, (start, end) in enumerate(bounds)]
     if changed:
         db.execute(delete(SentenceRow).where(SentenceRow.text_id.in_(changed)))
+        db.execute(update(TextRow).where(TextRow.id.in_(changed)).values(cut=TextRow.cut + 1))
         _add_sentences(db, rows)
         count_sentences_anew(db, project.id)
         bump(db, project.id, PLACE)

@@ -58,9 +58,40 @@ def sentence_index(project_id: int | BindParameter[int]) -> Subquery:
 
 
 def text_index(project_id: int) -> Subquery:
-    """For joins by other places: columns id, title, position, split and sentences of every text of a project."""
-    columns = (TextRow.id, TextRow.title, TextRow.position, TextRow.split, TextRow.sentences)
+    """For joins by other places: columns id, title, position, split, group, sentences and cut of every text of a
+    project."""
+    columns = (
+        TextRow.id,
+        TextRow.title,
+        TextRow.position,
+        TextRow.split,
+        TextRow.group,
+        TextRow.sentences,
+        TextRow.cut,
+    )
     return select(*columns).where(TextRow.project_id == project_id).subquery()
+
+
+def members_of(db: Session, project_id: int, groups: Collection[str]) -> dict[str, list[int]]:
+    """The numbers of the texts of each of these groups, ascending."""
+    found: dict[str, list[int]] = {}
+    query = select(TextRow.group, TextRow.id).where(TextRow.project_id == project_id)
+    for group, number in db.execute(query.where(TextRow.group.in_(groups)).order_by(TextRow.id)):
+        found.setdefault(group, []).append(number)
+    return found
+
+
+def numbers_by_group(db: Session, project_id: int) -> list[tuple[int, str]]:
+    """Number and group of every text, by group."""
+    query = select(TextRow.id, TextRow.group).where(TextRow.project_id == project_id)
+    return [(number, group) for number, group in db.execute(query.order_by(TextRow.group, TextRow.id))]
+
+
+def hold(db: Session, numbers: Iterable[int]) -> set[int]:
+    """Those of these texts that are there and stay until this transaction ends. Nobody is waited for: a text that somebody
+    is about to remove is left out."""
+    query = select(TextRow.id).where(among(TextRow.id, numbers)).order_by(TextRow.id)
+    return set(db.scalars(query.with_for_update(read=True, key_share=True, skip_locked=True)))
 
 
 def sentence_alone(sentence_id: BindParameter[int], project_id: BindParameter[int]) -> Subquery:

@@ -10,7 +10,7 @@ from datetime import date
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
-from urdaten.places.texts.acts.reading import SPLITS, Text, in_order, text_of
+from urdaten.places.texts.acts.reading import SPLITS, Text, read_texts
 from urdaten.places.texts.tables import TextRow
 from urdaten.platform.database import among
 
@@ -48,14 +48,10 @@ def in_portions(db: Session, project_id: int, which: Which) -> Iterator[list[Tex
         portion.append(number)
         size += stored
         if len(portion) == TEXTS_AT_ONCE or size >= BYTES_AT_ONCE:
-            yield _read(db, project_id, portion)
+            yield read_texts(db, project_id, portion)
             portion, size = [], 0
     if portion:
-        yield _read(db, project_id, portion)
-
-
-def _read(db: Session, project_id: int, numbers: Sequence[int]) -> list[Text]:
-    return [text_of(row) for row in db.scalars(in_order(project_id).where(among(TextRow.id, numbers)))]
+        yield read_texts(db, project_id, portion)
 
 
 def _conditions(which: Which) -> Iterator[ColumnElement[bool]]:

@@ -39,6 +39,8 @@ class Text(TextDraft):
     id: int
     body: str
     position: int
+    # How often its sentences have been cut anew; read before them, so that they are as new at least.
+    cut: int
     version: int
 
 
@@ -62,6 +64,7 @@ def text_of(row: TextRow) -> Text:
         dated=row.dated,
         split=row.split,
         position=row.position,
+        cut=row.cut,
         version=row.version,
     )
 
@@ -83,6 +86,11 @@ def own_row(db: Session, project_id: int, text_id: int, *, to_change: bool = Fal
 
 def read_text(db: Session, project_id: int, text_id: int) -> Text:
     return text_of(own_row(db, project_id, text_id))
+
+
+def read_texts(db: Session, project_id: int, numbers: Iterable[int]) -> list[Text]:
+    """Those of these texts that the project has, in reading order."""
+    return [text_of(row) for row in db.scalars(in_order(project_id).where(among(TextRow.id, numbers)))]
 
 
 def all_texts(db: Session, project_id: int, splits: Iterable[str] = SPLITS) -> list[Text]:

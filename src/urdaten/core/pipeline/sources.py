@@ -1,0 +1,93 @@
+"""Lists, rules and the tagger as stages."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from urdaten.core.lists import Gazetteer
+from urdaten.core.pipeline.stage import Changes, Trouble, fingerprint
+from urdaten.core.rules import LineRule
+from urdaten.core.spans import Span, SpanTable
+from urdaten.core.tagger import Tagger, TaggerInput, to_bytes
+from urdaten.core.text import Batch
+from urdaten.errors import BadPattern
+
+LISTS, RULES, TAGGER = "lists", "rules", "tagger"
+
+
+@dataclass(frozen=True, eq=False)
+class ListStage:
+    """What lists find."""
+
+    gazetteer: Gazetteer
+    name = LISTS
+    reads = ()
+
+    @cached_property
+    def fingerprint(self) -> str:
+        return fingerprint(LISTS, self.gazetteer.content)
+
+    def apply(self, batch: Batch, _spans: SpanTable, /) -> Changes:
+        return Changes(self.gazetteer.table(batch))
+
+
+@dataclass(frozen=True)
+class RuleReason:
+    """The rule that set a span."""
+
+    rule: str
+
+    @property
+    def words(self) -> str:
+        return f"rule “{self.rule}”"
+
+
+@dataclass(frozen=True)
+class RuleStage:
+    """What rules find, each for itself: one that takes too long on a text is no hindrance to others, nor to other texts."""
+
+    rules: tuple[LineRule, ...]
+    name = RULES
+    reads = ()
+
+    @cached_property
+    def fingerprint(self) -> str:
+        return fingerprint(RULES, self.rules)
+
+    def apply(self, batch: Batch, _spans: SpanTable, /) -> Changes:
+        found: list[list[Span]] = [[] for _ in range(len(batch))]
+        troubles = []
+        for rule in self.rules:
+            for k, analysis in enumerate(batch.analyses):
+                try:
+                    found[k] += rule.match(analysis)
+                except BadPattern as fault:
+                    troubles.append(Trouble(k, rule.name, fault.message))
+        why = {rule.name: RuleReason(rule.name) for rule in self.rules}
+        return Changes(SpanTable.of_spans(found, lambda s: why[s.maker]), troubles=tuple(troubles))
+
+
+@dataclass(frozen=True, eq=False)
+class TaggerStage:
+    """What a tagger finds, with what lists and rules say at hand."""
+
+    tagger: Tagger
+    # Of each text of the batch; texts of one group are read together, those of "" each for itself.
+    groups: Sequence[str] = ()
+    name = TAGGER
+    reads = (LISTS, RULES)
+
+    @cached_property
+    def fingerprint(self) -> str:
+        return fingerprint(TAGGER, [to_bytes(self.tagger)])
+
+    def apply(self, batch: Batch, spans: SpanTable, /) -> Changes:
+        evidence = spans.of_sources(self.reads).spans(len(batch))
+        groups = self.groups or [""] * len(batch)
+        inputs = [
+            TaggerInput(analysis, own, group=group or None)
+            for analysis, own, group in zip(batch.analyses, evidence, groups, strict=True)
+        ]
+        return Changes(SpanTable.of_spans(self.tagger.tag(inputs, batch.vocabulary)))

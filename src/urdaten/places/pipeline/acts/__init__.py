@@ -1,0 +1,58 @@
+"""Acts on evidence: what other places may ask of it."""
+
+from urdaten.places.pipeline.acts.catching_up import COUNTED, JOB, STAMP, Standing, begin, counted, standing
+from urdaten.places.pipeline.acts.finds import (
+    OUTCOMES,
+    Figures,
+    Finds,
+    count,
+    figures,
+    keep_counted,
+    texts_with,
+    to_count,
+)
+from urdaten.places.pipeline.acts.gold import gold_by_sentence
+from urdaten.places.pipeline.acts.lanes import (
+    CatchUp,
+    Evidence,
+    evidence,
+    matches,
+    reading_groups,
+    units_of,
+    why_tagged,
+)
+from urdaten.places.pipeline.acts.makers import Makers, read_makers, stamp
+from urdaten.places.pipeline.acts.store import get_hold
+from urdaten.places.pipeline.acts.trial import Count, count_rule
+
+__all__ = [
+    "COUNTED",
+    "JOB",
+    "OUTCOMES",
+    "STAMP",
+    "CatchUp",
+    "Count",
+    "Evidence",
+    "Figures",
+    "Finds",
+    "Makers",
+    "Standing",
+    "begin",
+    "count",
+    "count_rule",
+    "counted",
+    "evidence",
+    "figures",
+    "get_hold",
+    "gold_by_sentence",
+    "keep_counted",
+    "matches",
+    "read_makers",
+    "reading_groups",
+    "stamp",
+    "standing",
+    "texts_with",
+    "to_count",
+    "units_of",
+    "why_tagged",
+]

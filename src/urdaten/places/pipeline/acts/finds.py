@@ -1,0 +1,227 @@
+"""Figures of lists and rules: counted text by text, kept beside the evidence, summed up when they are asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from sqlalchemy import delete, func, insert, not_, or_, select, update
+from sqlalchemy.dialects.postgresql import insert as upsert
+from sqlalchemy.orm import Session
+
+from urdaten.core.spans import Span
+from urdaten.places.desk import acts as desk
+from urdaten.places.pipeline.acts import store
+from urdaten.places.pipeline.acts.lanes import held_of
+from urdaten.places.pipeline.acts.makers import Makers, read_makers
+from urdaten.places.pipeline.tables import CountedRow, EvidenceRow, FindsRow
+from urdaten.places.team.acts import Project
+from urdaten.places.texts import acts as texts
+from urdaten.platform.database import among, table_of
+
+# A request counts what is behind if that is little work: so many texts, and so many code points times what is held
+# against them.
+FEW_TEXTS = 500
+FEW_SIGNS = 4_000_000
+_EVIDENCE = table_of(EvidenceRow)
+_FINDS = table_of(FindsRow)
+
+
+@dataclass(frozen=True)
+class Finds:
+    """How often a list or rule finds something, and how that stands against gold."""
+
+    finds: int = 0
+    right: int = 0
+    # Finds in signed sentences: only these can be right or wrong.
+    judged: int = 0
+
+
+def behind(db: Session, project_id: int, makers: Makers) -> list[int]:
+    """Texts whose finds have yet to be counted, or counted anew, in reading order."""
+    index = texts.text_index(project_id)
+    patterns = sorted({one.fingerprint for one in makers.rules})
+    query = (
+        select(index.c.id)
+        .outerjoin(EvidenceRow, _EVIDENCE.c.text_id == index.c.id)
+        .where(
+            or_(
+                _EVIDENCE.c.text_id.is_(None),
+                EvidenceRow.made_with != makers.made_with,
+                EvidenceRow.cut != index.c.cut,
+                EvidenceRow.counted != makers.key,
+                not_(EvidenceRow.patterns.contains(patterns)),
+                store.touched(project_id, makers),
+            )
+        )
+        .order_by(index.c.position, index.c.id)
+    )
+    return list(db.scalars(query))
+
+
+def _since(db: Session, project_id: int, moment: int) -> set[int]:
+    """Texts in which gold may have changed since a moment."""
+    index = texts.sentence_index(project_id)
+    sentences = desk.sentences_of_acts(db, project_id, moment)
+    if not sentences:
+        return set()
+    return set(db.scalars(select(index.c.text_id).where(among(index.c.id, sentences)).distinct()))
+
+
+def to_count(db: Session, project: Project, makers: Makers) -> list[int]:
+    """Texts of which something has to be found or counted before the figures are those of now."""
+    row = db.get(CountedRow, project.id, populate_existing=True)
+    if row is None:
+        return behind(db, project.id, makers)
+    numbers = [] if row.stamp == makers.stamp else behind(db, project.id, makers)
+    return [*numbers, *sorted(_since(db, project.id, row.moment) - set(numbers))]
+
+
+def count_if_little(db: Session, project: Project) -> bool:
+    """Bring the figures up to date if that is little work. Are they those of now?"""
+    makers = read_makers(db, project)
+    if db.get(CountedRow, project.id) is not None and not to_count(db, project, makers):
+        return True
+    if not store.get_hold(db, project.id):
+        return False
+    # Now that nobody else counts: what they have done meanwhile is not done again.
+    now = desk.moment(db)
+    makers = read_makers(db, project)
+    numbers = to_count(db, project, makers)
+    if len(numbers) > FEW_TEXTS:
+        return False
+    wanted = texts.read_texts(db, project.id, numbers)
+    if sum(len(text.body) for text in wanted) * (1 + len(makers.rules)) > FEW_SIGNS:
+        return False
+    count(db, project, makers, wanted)
+    keep_counted(db, project.id, makers, now)
+    return True
+
+
+def keep_counted(db: Session, project_id: int, makers: Makers, moment: int) -> None:
+    """Everything is counted as of this moment."""
+    added = upsert(CountedRow).values(project_id=project_id, stamp=makers.stamp, moment=moment)
+    values = {"stamp": added.excluded.stamp, "moment": added.excluded.moment}
+    db.execute(added.on_conflict_do_update(index_elements=["project_id"], set_=values))
+
+
+def count(db: Session, project: Project, makers: Makers, wanted: Sequence[texts.Text]) -> None:
+    """Find what is to be found in these texts, and count it against gold. Whoever asks has the store's hold."""
+    if not wanted:
+        return
+    held = held_of(db, project, makers, None, wanted)
+    sentences = texts.sentences_of(db, [text.id for text in wanted])
+    states = desk.states_of(db, [s.id for own in sentences.values() for s in own])
+    there = texts.hold(db, sentences)
+    lists = {one.name: one.id for one in makers.lists.values()}
+    rules = {one.rule.name: one.id for one in makers.rules}
+    rows: list[dict[str, Any]] = []
+    for one in held:
+        if one.text_id not in there:
+            continue
+        tallies: dict[tuple[str, int], _Tally] = {}
+        for source, numbers, spans in (
+            ("lists", lists, one.by_lists(makers)),
+            ("rules", rules, one.by_rules(makers)),
+        ):
+            by_maker: dict[int, list[Span]] = {}
+            for span in spans:
+                by_maker.setdefault(numbers[span.maker], []).append(span)
+            for number, own in by_maker.items():
+                tallies[source, number] = _tally(own, sentences[one.text_id], states)
+        for number, said in one.troubles(makers):
+            tallies.setdefault(("rules", number), _Tally()).trouble = said
+        rows += (
+            {"text_id": one.text_id, "project_id": project.id, "source": source, "maker": number}
+            | asdict(tally)
+            for (source, number), tally in tallies.items()
+        )
+    db.execute(delete(_FINDS).where(among(_FINDS.c.text_id, there)))
+    if rows:
+        db.execute(insert(_FINDS), rows)
+    db.execute(update(_EVIDENCE).where(among(_EVIDENCE.c.text_id, there)).values(counted=makers.key))
+
+
+@dataclass
+class _Tally:
+    """The columns of FindsRow."""
+
+    finds: int = 0
+    judged: int = 0
+    right: int = 0
+    sentences: int = 0
+    with_right: int = 0
+    with_wrong: int = 0
+    unsigned: int = 0
+    trouble: str = ""
+
+
+def _tally(
+    spans: Sequence[Span], sentences: Sequence[texts.Sentence], states: dict[int, desk.Annotation]
+) -> _Tally:
+    tally = _Tally(finds=len(spans))
+    for number, own in texts.by_sentence(spans, sentences).items():
+        if not own:
+            continue
+        tally.sentences += 1
+        annotation = states.get(number)
+        if annotation is None or annotation.state != desk.SIGNED:
+            tally.unsigned += 1
+            continue
+        right = sum(span in annotation.spans for span in own)
+        tally.judged += len(own)
+        tally.right += right
+        tally.with_right += right > 0
+        tally.with_wrong += right < len(own)
+    return tally
+
+
+@dataclass(frozen=True)
+class Figures:
+    """What one list or rule finds, and what was said where it took too long."""
+
+    finds: Finds = Finds()
+    trouble: str | None = None
+
+
+def figures(db: Session, project: Project, source: str) -> dict[int, Figures]:
+    """Of each list or rule that finds something, by number. Finds in quiet texts do not count; a rule that takes too long
+    on one is told of all the same."""
+    index = texts.text_index(project.id)
+    loud = desk.is_loud(db, project, index)
+    sums = [func.coalesce(func.sum(_FINDS.c[name]).filter(loud), 0) for name in ("finds", "right", "judged")]
+    query = (
+        select(_FINDS.c.maker, func.nullif(func.max(_FINDS.c.trouble), ""), *sums)
+        .join(index, index.c.id == _FINDS.c.text_id)
+        .where(_FINDS.c.project_id == project.id, _FINDS.c.source == source)
+        .group_by(_FINDS.c.maker)
+    )
+    return {maker: Figures(Finds(*counts), trouble) for maker, trouble, *counts in db.execute(query)}
+
+
+# Of each outcome the column that counts its sentences.
+_SENTENCES = {"": "sentences", "right": "with_right", "wrong": "with_wrong", "open": "unsigned"}
+OUTCOMES = tuple(_SENTENCES)
+
+
+def texts_with(
+    db: Session, project: Project, source: str, maker: int, outcome: str, most: int
+) -> tuple[int, list[int]]:
+    """In how many sentences a list or rule has such finds, and the first texts, in reading order, that hold so many."""
+    index = texts.text_index(project.id)
+    column = _FINDS.c[_SENTENCES[outcome]]
+    query = (
+        select(index.c.id, column)
+        .join(_FINDS, _FINDS.c.text_id == index.c.id)
+        .where(_FINDS.c.project_id == project.id, _FINDS.c.source == source, _FINDS.c.maker == maker)
+        .where(column > 0, desk.is_loud(db, project, index))
+        .order_by(index.c.position, index.c.id)
+    )
+    total = 0
+    first: list[int] = []
+    for number, sentences in db.execute(query):
+        if total < most:
+            first.append(number)
+        total += sentences
+    return total, first

@@ -1,0 +1,262 @@
+"""Evidence for texts: what lists, rules and the tagger in use say, and their resolution.
+
+What the store has and still holds is taken from there; the rest is found now, and kept.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from sqlalchemy.orm import Session
+
+from urdaten.core.lists import EntryReason
+from urdaten.core.pipeline import ListStage, RuleStage, resolve
+from urdaten.core.spans import Span, SpanTable
+from urdaten.core.tagger import Explanation, TaggerInput
+from urdaten.core.text import Batch, marks_of_texts
+from urdaten.errors import NotFound
+from urdaten.places.lists import acts as lists
+from urdaten.places.pipeline.acts import store
+from urdaten.places.pipeline.acts.makers import Makers, RuleOn, digest_of, read_makers
+from urdaten.places.pipeline.acts.store import Held, Match
+from urdaten.places.tagger import acts as tagger
+from urdaten.places.tagger.acts import TaggerInUse
+from urdaten.places.team.acts import Project
+from urdaten.places.texts import acts as texts
+
+# The tagger reads a group of texts at once, for names that one of them gives away. Larger groups would keep whoever opens
+# one text waiting, so their texts are read one by one.
+LARGEST_GROUP = 300
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """Lanes of one text, and what they come to; without a tagger in use there is no tagger lane."""
+
+    lanes: Mapping[str, list[Span]]
+    resolved: list[Span]
+
+
+def evidence(db: Session, project: Project, wanted: Sequence[texts.Text]) -> list[Evidence]:
+    """Evidence of each text, in their order."""
+    makers = read_makers(db, project)
+    model = tagger.model_in_use(db, project.id)
+    found = []
+    for one in held_of(db, project, makers, model, wanted, whole=True):
+        lanes = {"lists": one.by_lists(makers), "rules": one.by_rules(makers)}
+        if model:
+            lanes["tagger"] = one.by_tagger(makers)
+        found.append(Evidence(lanes, resolve(lanes, overlap=project.overlap)))
+    return found
+
+
+def matches(db: Session, project: Project, wanted: Sequence[texts.Text]) -> list[list[Span]]:
+    """What lists and rules find in each text."""
+    makers = read_makers(db, project)
+    held = held_of(db, project, makers, None, wanted)
+    return [[*one.by_lists(makers), *one.by_rules(makers)] for one in held]
+
+
+def held_of(
+    db: Session,
+    project: Project,
+    makers: Makers,
+    model: TaggerInUse | None,
+    wanted: Sequence[texts.Text],
+    *,
+    whole: bool = False,
+) -> list[Held]:
+    """What the store has of each text once it holds. Without a model the tagger's part may be of an older one, unless it
+    is said that there is none."""
+    held = store.read(db, project.id, makers, [text.id for text in wanted])
+    behind = [text for text in wanted if text.id not in held or held[text.id].stamp != makers.stamp]
+    if behind:
+        keep = store.get_hold(db, project.id)
+        catch_up = CatchUp(db, project, makers, held, {text.id: text for text in wanted}, keep=keep)
+        if model is None:
+            catch_up.match([text.id for text in behind])
+            if whole and keep:
+                store.keep_stamp(db, makers, [text.id for text in behind])
+        else:
+            units = units_of(
+                db, project.id, [(text.id, text.group) for text in behind], reading_groups(db, project.id)
+            )
+            catch_up.tag(model, units)
+    return [held[text.id] for text in wanted]
+
+
+class CatchUp:
+    """Brings what is held of texts up to date, and the store with it if that may be."""
+
+    def __init__(
+        self,
+        db: Session,
+        project: Project,
+        makers: Makers,
+        held: dict[int, Held],
+        known: dict[int, texts.Text],
+        *,
+        keep: bool,
+    ) -> None:
+        """held, known: by number; both grow by what is read."""
+        self._db, self._project, self._makers = db, project, makers
+        self._held, self._known, self._keep = held, known, keep
+
+    def match(self, numbers: Iterable[int]) -> None:
+        """Hold lists and rules against those texts that lack one."""
+        lacking = [n for n in numbers if n not in self._held or self._held[n].lacks(self._makers)]
+        wanted = self._texts(lacking)
+        if not wanted:
+            return
+        before = [self._held.get(text.id) or store.fresh(text) for text in wanted]
+        batch = texts.batch_of(self._db, wanted, self._project.language)
+        by_lists = _list_finds(self._db, self._project.id, self._makers, batch)
+        rules = self._makers.rules
+        needed = [x for x in rules if any(x.fingerprint not in one.matches for one in before)]
+        on = {rule.fingerprint for rule in rules}
+        made = []
+        for one, names, matched in zip(before, by_lists, _rule_matches(needed, batch), strict=True):
+            kept = {key: value for key, value in one.matches.items() if key in on}
+            made.append(replace(one, lists=names, matches=kept | matched, touched=False))
+        self._held |= {one.text_id: one for one in made}
+        if self._keep:
+            words = marks_of_texts(batch)
+            store.keep_matches(self._db, self._project.id, self._makers, list(zip(made, words, strict=True)))
+
+    def tag(self, model: TaggerInUse, units: Sequence[Sequence[int]]) -> None:
+        """Let the tagger speak of those units in which it would see something else than when it last spoke."""
+        numbers = [number for unit in units for number in unit]
+        read = store.read(self._db, self._project.id, self._makers, set(numbers) - self._held.keys())
+        self._held |= read
+        self.match(numbers)
+        # A text may have been removed since its number was read.
+        there = [[number for number in unit if number in self._held] for unit in units]
+        changed = [unit for unit in there if self._is_behind(model, unit)]
+        known = {text.id for text in self._texts([number for unit in changed for number in unit])}
+        changed = [[number for number in unit if number in known] for unit in changed]
+        spoken = _tag(self._db, self._project, self._makers, model, self._held, changed, self._known)
+        self._held |= {one.text_id: one for one in spoken}
+        if self._keep:
+            store.keep_tagger(self._db, spoken)
+            store.keep_stamp(self._db, self._makers, numbers)
+
+    def _is_behind(self, model: TaggerInUse, unit: Sequence[int]) -> bool:
+        key = unit_key(self._makers, model, self._held, unit)
+        return any(self._held[number].tagger_key != key for number in unit)
+
+    def _texts(self, numbers: Collection[int]) -> list[texts.Text]:
+        """The texts with these numbers that are there, in their order."""
+        missing = set(numbers) - self._known.keys()
+        if missing:
+            read = texts.read_texts(self._db, self._project.id, missing)
+            self._known |= {text.id: text for text in read}
+        return [self._known[number] for number in numbers if number in self._known]
+
+
+def _list_finds(
+    db: Session, project_id: int, makers: Makers, batch: Batch
+) -> list[list[tuple[int, int, int, str, str]]]:
+    number = {one.name: one.id for one in makers.lists.values()}
+    table = ListStage(lists.gazetteer(db, project_id)).apply(batch, SpanTable.empty()).added
+    found: list[list[tuple[int, int, int, str, str]]] = [[] for _ in range(len(batch))]
+    for text, start, end, reason in zip(
+        table.text.tolist(), table.start.tolist(), table.end.tolist(), table.reason.tolist(), strict=True
+    ):
+        why = table.reasons[reason]
+        assert isinstance(why, EntryReason)
+        # A list may have got another name since the makers were read; then the text is looked at again.
+        if why.list in number:
+            found[text].append((start, end, number[why.list], why.preferred, why.written))
+    return found
+
+
+def _rule_matches(makers: Sequence[RuleOn], batch: Batch) -> list[dict[str, Match]]:
+    """Of each text what each of the rules matches in it, by fingerprint."""
+    found: list[dict[str, Match]] = [{one.fingerprint: [] for one in makers} for _ in range(len(batch))]
+    key = {one.rule.name: one.fingerprint for one in makers}
+    changes = RuleStage(tuple(one.rule for one in makers)).apply(batch, SpanTable.empty())
+    for own, spans in zip(found, changes.added.spans(len(batch)), strict=True):
+        for span in spans:
+            matched = own[key[span.maker]]
+            assert isinstance(matched, list)
+            matched.append([span.start, span.end])
+    for trouble in changes.troubles:
+        found[trouble.text][key[trouble.maker]] = trouble.said
+    return found
+
+
+def reading_groups(db: Session, project_id: int) -> frozenset[str]:
+    """The groups whose texts the tagger reads together."""
+    sizes = texts.group_sizes(db, project_id)
+    return frozenset(group for group, size in sizes.items() if 1 < size <= LARGEST_GROUP)
+
+
+def units_of(
+    db: Session, project_id: int, wanted: Sequence[tuple[int, str]], groups: frozenset[str]
+) -> list[tuple[int, ...]]:
+    """Numbers of texts that are read together, for texts by their number and group; each text is in one."""
+    members = texts.members_of(db, project_id, {group for _, group in wanted} & groups)
+    units: dict[tuple[int, ...], None] = {}
+    for number, group in wanted:
+        units[tuple(members[group]) if number in members.get(group, ()) else (number,)] = None
+    return list(units)
+
+
+def unit_key(makers: Makers, model: TaggerInUse, held: Mapping[int, Held], unit: Sequence[int]) -> str:
+    """Of all that a tagger sees of texts that are read together."""
+    seen = [(number, held[number].seen_by_tagger(makers)) for number in unit]
+    return digest_of(model.key(makers.numbers), seen)
+
+
+def _tag(
+    db: Session,
+    project: Project,
+    makers: Makers,
+    model: TaggerInUse,
+    held: Mapping[int, Held],
+    units: Sequence[Sequence[int]],
+    known: Mapping[int, texts.Text],
+) -> list[Held]:
+    """Texts that are read together, with what the tagger says of them now."""
+    numbers = [number for unit in units for number in unit]
+    if not numbers:
+        return []
+    group = {number: str(k) if len(unit) > 1 else "" for k, unit in enumerate(units) for number in unit}
+    batch = texts.batch_of(db, [known[number] for number in numbers], project.language)
+    seen = [[*held[n].by_lists(makers), *held[n].by_rules(makers)] for n in numbers]
+    found = model.tag(batch, SpanTable.of_spans(seen), [group[number] for number in numbers])
+    keys = {number: unit_key(makers, model, held, unit) for unit in units for number in unit}
+    return [
+        replace(
+            held[number],
+            tagger_key=keys[number],
+            tagger=[(s.start, s.end, model.numbers[s.type], _short(s.probability)) for s in spans],
+        )
+        for number, spans in zip(numbers, found.spans(len(batch)), strict=True)
+    ]
+
+
+def _short(probability: float | None) -> float | None:
+    # As many figures as single precision has.
+    return None if probability is None else float(f"{probability:.7g}")
+
+
+def why_tagged(db: Session, project: Project, text: texts.Text, span: Span) -> Explanation:
+    """Why the tagger in use sets a span, or does not, with the evidence that it saw.
+
+    Raises NotFound without a tagger in use, BadSpan for a span that cannot be explained.
+    """
+    model = tagger.model_in_use(db, project.id)
+    if model is None:
+        raise NotFound("No tagger is in use; train one under Tagger.")
+    groups = reading_groups(db, project.id)
+    (unit,) = units_of(db, project.id, [(text.id, text.group)], groups)
+    read = [text, *texts.read_texts(db, project.id, set(unit) - {text.id})]
+    batch = texts.batch_of(db, read, project.language)
+    group = text.group if len(read) > 1 else None
+    item, *others = (
+        TaggerInput(analysis, spans, group=group)
+        for analysis, spans in zip(batch.analyses, matches(db, project, read), strict=True)
+    )
+    return model.explain(item, batch.vocabulary, span, others)

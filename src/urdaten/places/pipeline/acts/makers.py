@@ -1,0 +1,89 @@
+"""What evidence is made with: the lists and rules that are on, and the tagger in use."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from hashlib import blake2b
+
+from sqlalchemy.orm import Session
+
+from urdaten.core.rules import LineRule
+from urdaten.places.lists import acts as lists
+from urdaten.places.rules import acts as rules
+from urdaten.places.tagger import acts as tagger
+from urdaten.places.team.acts import Project
+from urdaten.places.texts import acts as texts
+from urdaten.places.types import acts as types
+from urdaten.platform.revisions import revisions
+
+# Raised whenever the code finds something else than before: what was kept until then is made anew.
+MADE_WITH = 1
+
+
+def digest_of(*parts: object) -> str:
+    """Of what these look like."""
+    return blake2b(repr(parts).encode(), digest_size=16).hexdigest()
+
+
+@dataclass(frozen=True, kw_only=True)
+class RuleOn:
+    """A rule that is on."""
+
+    id: int
+    rule: LineRule
+
+    @cached_property
+    def fingerprint(self) -> str:
+        """Of what it matches, and of the name by which it is told of when it takes too long."""
+        return digest_of(self.rule.name, self.rule.pattern)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Makers:
+    """The lists and rules of a project that are on, with the numbers of their types."""
+
+    # Of everything that evidence depends on, as far as it is counted.
+    stamp: str
+    made_with: str
+    # The last change of lists that they show at least.
+    list_change: int
+    lists: Mapping[int, lists.ListOn]
+    # In their order.
+    rules: tuple[RuleOn, ...]
+    # Code of each type by its number, merged ones included, and the number of each code.
+    codes: Mapping[int, str]
+    numbers: Mapping[str, int]
+
+    @cached_property
+    def key(self) -> str:
+        """Of what finds are counted with."""
+        return digest_of(
+            sorted((x.id, self.numbers[x.type]) for x in self.lists.values()),
+            sorted((x.id, x.fingerprint, self.numbers[x.rule.type]) for x in self.rules),
+        )
+
+
+def stamp(db: Session, project_id: int) -> tuple[int, ...]:
+    """What evidence depends on: revisions of lists, rules and types, and the tagger in use."""
+    numbers = revisions(db, project_id)
+    places = (lists.PLACE, rules.PLACE, types.PLACE)
+    return (*(numbers.get(place, 0) for place in places), tagger.in_use(db, project_id) or 0)
+
+
+def read_makers(db: Session, project: Project) -> Makers:
+    """Those of now. What is changed meanwhile is in what they say, but not in the stamp and the number of the change."""
+    # Texts too: the tagger reads what belongs to one group together.
+    now = (*stamp(db, project.id), revisions(db, project.id).get(texts.PLACE, 0))
+    made_with = f"{MADE_WITH} {project.language}"
+    change = lists.last_change(db, project.id)
+    return Makers(
+        stamp=digest_of(now, made_with),
+        made_with=made_with,
+        list_change=change,
+        lists={x.id: x for x in lists.lists_on(db, project.id)},
+        rules=tuple(RuleOn(id=x.id, rule=x.line_rule()) for x in rules.read_rules(db, project.id) if x.on),
+        codes=types.present_codes(db, project.id),
+        numbers={code: number for number, code in types.type_codes(db, project.id).items()},
+    )

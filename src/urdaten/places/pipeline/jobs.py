@@ -1,0 +1,95 @@
+"""The job that brings the evidence of a whole project up to date."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from sqlalchemy.orm import Session
+
+from urdaten.places.desk import acts as desk
+from urdaten.places.pipeline import acts
+from urdaten.places.tagger import acts as tagger
+from urdaten.places.team import acts as team
+from urdaten.places.team.acts import Project
+from urdaten.places.texts import acts as texts
+from urdaten.platform.database import transaction
+from urdaten.platform.jobs import JobContext, handles, others_wait
+
+# A transaction of its own for each portion: what is found is kept, whatever becomes of the job, and nobody is kept from the
+# store for long.
+PORTION = 200
+
+
+@handles(acts.JOB)
+def run(context: JobContext) -> str:
+    """Hold lists and rules against every text that is behind, count what they find, and let the tagger speak.
+
+    A job that waits goes first: whoever asks for figures then begins the rest of this one.
+    """
+    done = 0
+    with transaction(context.database_url) as db:
+        stamp = acts.read_makers(db, team.project_by_id(db, context.project_id)).stamp
+    context.remember(**{acts.STAMP: stamp})
+    while True:
+        with transaction(context.database_url) as db:
+            project = team.project_by_id(db, context.project_id)
+            acts.get_hold(db, project.id, wait=True)
+            moment = desk.moment(db)
+            makers = acts.read_makers(db, project)
+            numbers = acts.to_count(db, project, makers)
+            wanted = texts.read_texts(db, project.id, numbers[:PORTION])
+            acts.count(db, project, makers, wanted)
+            if len(numbers) <= PORTION:
+                acts.keep_counted(db, project.id, makers, moment)
+        done += len(wanted)
+        context.progress(done, done + len(numbers) - len(wanted), acts.COUNTED)
+        if len(numbers) <= PORTION:
+            break
+        if left := _left(context, done):
+            return left
+    return _tag(context) or f"Finds are counted; {done} {'text was' if done == 1 else 'texts were'} behind."
+
+
+def _left(context: JobContext, done: int) -> str:
+    """Why the job ends here, if it does."""
+    if context.should_stop():
+        return f"Stopped after {done} texts; what was counted is kept."
+    with transaction(context.database_url) as db:
+        return "Another job goes first; the rest is counted later." if others_wait(db) else ""
+
+
+def _tag(context: JobContext) -> str:
+    """Let the tagger in use speak of all texts."""
+    with transaction(context.database_url) as db:
+        project = team.project_by_id(db, context.project_id)
+        if tagger.in_use(db, project.id) is None:
+            return ""
+        numbers = texts.numbers_by_group(db, project.id)
+        units = acts.units_of(db, project.id, numbers, acts.reading_groups(db, project.id))
+    done = 0
+    for portion in _portions(units):
+        with transaction(context.database_url) as db:
+            acts.get_hold(db, context.project_id, wait=True)
+            _tag_portion(db, team.project_by_id(db, context.project_id), portion)
+        done += sum(map(len, portion))
+        context.progress(done, len(numbers), "texts tagged")
+        if left := _left(context, done):
+            return left
+    return ""
+
+
+def _tag_portion(db: Session, project: Project, units: Sequence[Sequence[int]]) -> None:
+    model = tagger.model_in_use(db, project.id)
+    if model is not None:
+        acts.CatchUp(db, project, acts.read_makers(db, project), {}, {}, keep=True).tag(model, units)
+
+
+def _portions(units: Sequence[Sequence[int]]) -> Iterator[list[Sequence[int]]]:
+    portion: list[Sequence[int]] = []
+    for unit in units:
+        portion.append(unit)
+        if sum(map(len, portion)) >= PORTION:
+            yield portion
+            portion = []
+    if portion:
+        yield portion

@@ -1,0 +1,81 @@
+"""The evidence store: what lists, rules and the tagger find in each text, and how that stands against gold."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import JSON as PLAIN_JSON
+from sqlalchemy import BigInteger, ForeignKey, Index, Integer, String
+from sqlalchemy.dialects.postgresql import ARRAY
+from sqlalchemy.orm import Mapped, mapped_column
+
+from urdaten.platform.database import Base
+
+
+class EvidenceRow(Base):
+    """What was found in one text, and what it was found with. Types, lists and rules go by their numbers."""
+
+    __tablename__ = "evidence"
+
+    text_id: Mapped[int] = mapped_column(
+        ForeignKey("text.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
+    )
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), index=True)
+    # When everything in this row was last known to hold; see acts.store.stamp.
+    stamp: Mapped[str]
+    # The code that made it, and the language in which it was read.
+    made_with: Mapped[str]
+    # As the text's, when its sentences were read.
+    cut: Mapped[int]
+    # Marks of the words that it holds, so that a changed name leaves most texts alone.
+    words: Mapped[list[int]] = mapped_column(ARRAY(Integer))
+    # The last change of lists that was seen.
+    lists_at: Mapped[int]
+    # [start, end, list, preferred, written] of each find.
+    lists: Mapped[list[Any]] = mapped_column(PLAIN_JSON)
+    # The patterns that were held against it, by their fingerprints, and of each [start, end] of every match, or what was
+    # said when it took too long.
+    patterns: Mapped[list[str]] = mapped_column(ARRAY(String))
+    matches: Mapped[dict[str, Any]] = mapped_column(PLAIN_JSON)
+    # What the tagger was and what it saw; "" where none has spoken.
+    tagger_key: Mapped[str]
+    # [start, end, type, probability] of each span.
+    tagger: Mapped[list[Any]] = mapped_column(PLAIN_JSON)
+    # What the finds were counted with; "" where they have yet to be counted.
+    counted: Mapped[str]
+
+
+class FindsRow(Base):
+    """How often one list or rule finds something in a text, and how that stands against gold."""
+
+    __tablename__ = "finds"
+    __table_args__ = (Index("ix_finds_project_id_source_maker", "project_id", "source", "maker"),)
+
+    text_id: Mapped[int] = mapped_column(
+        ForeignKey("text.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
+    )
+    source: Mapped[str] = mapped_column(primary_key=True)
+    # The number of the list or rule.
+    maker: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
+    finds: Mapped[int]
+    # Finds in signed sentences, and those of them that are gold.
+    judged: Mapped[int]
+    right: Mapped[int]
+    # Sentences with any find, with a right one, with a wrong one, and unsigned ones.
+    sentences: Mapped[int]
+    with_right: Mapped[int]
+    with_wrong: Mapped[int]
+    unsigned: Mapped[int]
+    # What was said when a rule took too long.
+    trouble: Mapped[str]
+
+
+class CountedRow(Base):
+    """When a project's finds were last known to be counted as they are: as acts.store.stamp and desk.moment tell it."""
+
+    __tablename__ = "counted"
+
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), primary_key=True)
+    stamp: Mapped[str]
+    moment: Mapped[int] = mapped_column(BigInteger)
