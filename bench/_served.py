@@ -73,9 +73,13 @@ class Urdaten:
                     raise RuntimeError("Urdaten did not come back.")
                 time.sleep(0.02)
 
+    @property
+    def database_url(self) -> str:
+        url: str = json.loads((self.home / "connection.json").read_text())["database_url"]
+        return url
+
     def query(self, statement: str) -> list[tuple[Any, ...]]:
-        url = json.loads((self.home / "connection.json").read_text())["database_url"]
-        with psycopg.connect(url.replace("+psycopg", "")) as connection:
+        with psycopg.connect(self.database_url.replace("+psycopg", "")) as connection:
             return connection.execute(statement.encode()).fetchall()
 
     def jobs(self) -> list[tuple[Any, ...]]:

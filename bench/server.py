@@ -14,26 +14,16 @@ from collections.abc import Callable
 from contextlib import closing
 from functools import partial
 from http.client import HTTPConnection
-from itertools import islice
 from urllib.parse import urlsplit
 from uuid import uuid4
 
 import httpx
+from _generated import fill
 from _served import Urdaten, running
 
-from urdaten.core.formats import Scheme, SchemeType
-from urdaten.demo.files import Demo, read_demo
-from urdaten.demo.stream import generate
-from urdaten.places.desk import acts as desk
-from urdaten.places.team import acts as team
-from urdaten.places.texts import acts as texts
-from urdaten.platform.accounts import account_by_login
-from urdaten.platform.database import transaction
-from urdaten.server.projects import use_scheme
+from urdaten.demo.files import read_demo
 
 TEXTS, FULL_TEXTS = 10_000, 100_000
-AT_A_TIME = 2000
-GROUP = 20
 LOOKS = 5
 ACTS, ANNOTATORS = 200, 8
 LARGE_LINES = 166_000
@@ -56,7 +46,7 @@ def measure(full: bool) -> dict[str, float]:
     count = FULL_TEXTS if full else TEXTS
     with running() as urdaten:
         began = time.monotonic()
-        slug, sentences = _fill(urdaten, read_demo(), count)
+        slug, sentences = fill(urdaten, read_demo(), count)
         figures: dict[str, float] = {
             "texts": float(count),
             "sentences": float(sentences),
@@ -83,35 +73,6 @@ def measure(full: bool) -> dict[str, float]:
         figures |= _large(urdaten)
         figures["server_megabytes"] = _megabytes(urdaten)
     return figures
-
-
-def _fill(urdaten: Urdaten, demo: Demo, count: int) -> tuple[str, int]:
-    """A project with so many generated texts; its slug and how many sentences it has."""
-    url = json.loads((urdaten.home / "connection.json").read_text())["database_url"]
-    scheme = Scheme(types=tuple(SchemeType(**vars(t)) for t in demo.types))
-    with transaction(url) as db:
-        lead = account_by_login(db, "ines").id
-        project = team.create_project(db, name="Generated", language="en")
-        team.add_member(db, project.id, lead, team.Role.LEAD)
-        desk.gold_layer(db, project.id)
-        use_scheme(db, project, lead, scheme)
-    bodies = (json.loads(line)["text"] for line in generate(demo, count, 7))
-    total = 0
-    for first in range(0, count, AT_A_TIME):
-        chunk = islice(bodies, AT_A_TIME)
-        drafts = [
-            (texts.TextDraft(title=f"{first + j}", group=f"{(first + j) // GROUP}"), f"{first + j}: {body}")
-            for j, body in enumerate(chunk)
-        ]
-        with transaction(url) as db:
-            made = texts.add_texts(db, project, drafts)
-            held = texts.sentences_of(db, [text.id for text in made])
-            every = [sentence.id for sentences in held.values() for sentence in sentences]
-            total += len(every)
-            # Every second text is signed as a whole, the first ones aside: they are what is annotated here.
-            signed = [s.id for n, sentences in enumerate(held.values()) if first and n % 2 for s in sentences]
-            desk.sign_many(db, project.id, lead, dict.fromkeys(signed, ()))
-    return project.slug, total
 
 
 def _looks(client: httpx.Client, path: str) -> tuple[float, float]:

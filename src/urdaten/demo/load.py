@@ -57,6 +57,12 @@ def load(db: Session, password_hashes: Mapping[str, str], demo: Demo | None = No
         types.add_type(db, project.id, lead, types.TypeDraft(**vars(t)))
     loaded = _load_texts(db, project, demo, lead)
     _load_annotators(db, project, demo, loaded, people)
+    furnish(db, project, demo)
+    return project
+
+
+def furnish(db: Session, project: team.Project, demo: Demo) -> None:
+    """The demo's lists, rules and record templates for a project that has its scheme."""
     for names in demo.lists:
         made = lists.add_list(db, project.id, lists.ListDraft(name=names.name, type=names.type))
         drafts = [lists.EntryDraft(preferred=e.preferred, variants=e.variants) for e in names.entries]
@@ -76,7 +82,6 @@ def load(db: Session, password_hashes: Mapping[str, str], demo: Demo | None = No
         )
     for template in demo.templates:
         records.add_template(db, project.id, template)
-    return project
 
 
 def begin_work(db: Session, project: team.Project) -> None:

@@ -6,13 +6,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
+
 from urdaten.core.lists import Gazetteer
 from urdaten.core.pipeline.stage import Changes, Trouble, fingerprint
-from urdaten.core.rules import LineRule
-from urdaten.core.spans import Span, SpanTable
+from urdaten.core.rules import LineRule, match_rules
+from urdaten.core.spans import SpanTable
 from urdaten.core.tagger import Tagger, TaggerInput, to_bytes
 from urdaten.core.text import Batch
-from urdaten.errors import BadPattern
 
 LISTS, RULES, TAGGER = "lists", "rules", "tagger"
 
@@ -57,16 +58,25 @@ class RuleStage:
         return fingerprint(RULES, self.rules)
 
     def apply(self, batch: Batch, _spans: SpanTable, /) -> Changes:
-        found: list[list[Span]] = [[] for _ in range(len(batch))]
+        tables = [SpanTable.empty()]
         troubles = []
-        for rule in self.rules:
-            for k, analysis in enumerate(batch.analyses):
-                try:
-                    found[k] += rule.match(analysis)
-                except BadPattern as fault:
-                    troubles.append(Trouble(k, rule.name, fault.message))
-        why = {rule.name: RuleReason(rule.name) for rule in self.rules}
-        return Changes(SpanTable.of_spans(found, lambda s: why[s.maker]), troubles=tuple(troubles))
+        for rule, found in zip(self.rules, match_rules(self.rules, batch), strict=True):
+            number = np.zeros(len(found.first), dtype=np.int32)
+            tables.append(
+                SpanTable.of_tokens(
+                    batch,
+                    found.first,
+                    found.last,
+                    number,
+                    [rule.type],
+                    source=RULES,
+                    makers=[rule.name],
+                    reason=number,
+                    reasons=[RuleReason(rule.name)],
+                )
+            )
+            troubles += [Trouble(text, rule.name, said) for text, said in found.troubles.items()]
+        return Changes(SpanTable.joined(tables), troubles=tuple(troubles))
 
 
 @dataclass(frozen=True, eq=False)

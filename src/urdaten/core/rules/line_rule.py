@@ -17,6 +17,11 @@ STEPS_A_SIGN = 500
 EXAMPLE_STEPS = 50_000_000
 
 
+def steps_for(body: str) -> int:
+    """What one rule may take on a text."""
+    return STEPS + STEPS_A_SIGN * len(body)
+
+
 @dataclass(frozen=True, kw_only=True)
 class LineRule:
     """A named pattern that marks what it matches with one entity type."""
@@ -38,22 +43,23 @@ class LineRule:
 
     def matches(self, analysis: Analysis, most: int | None = None) -> tuple[list[Span], int]:
         """As match, and the steps that it took; where `most` is given, no more than that either."""
-        limit = STEPS + STEPS_A_SIGN * len(analysis.body)
+        limit = steps_for(analysis.body)
         try:
             matches, steps = self.compiled().find(analysis.body, limit if most is None else min(limit, most))
         except OutOfSteps as fault:
-            where = (
-                f"{limit} steps on one text"
-                if most is None or limit <= most
-                else "its share of steps when it was tried"
-            )
-            raise BadPattern(
-                f"The pattern of “{self.name}” took more than {where}; "
-                "make its repetitions shorter or less ambiguous.",
-                field="pattern",
+            within = most is None or limit <= most
+            raise self.too_long(
+                f"{limit} steps on one text" if within else "its share of steps when it was tried"
             ) from fault
         found = [self._span(analysis, *match.marked) for match in matches if match.marked]
         return without_overlaps(span for span in found if span is not None), steps
+
+    def too_long(self, most: str) -> BadPattern:
+        """What is said when it takes more than it may."""
+        return BadPattern(
+            f"The pattern of “{self.name}” took more than {most}; make its repetitions shorter or less ambiguous.",
+            field="pattern",
+        )
 
     def _span(self, analysis: Analysis, first: int, last: int) -> Span | None:
         if first == last:

@@ -59,20 +59,21 @@ def _left(context: JobContext, done: int) -> str:
 
 
 def _tag(context: JobContext) -> str:
-    """Let the tagger in use speak of all texts."""
+    """Let the tagger in use speak of all texts of which it may have something else to say than before."""
     with transaction(context.database_url) as db:
         project = team.project_by_id(db, context.project_id)
         if tagger.in_use(db, project.id) is None:
             return ""
-        numbers = texts.numbers_by_group(db, project.id)
-        units = acts.units_of(db, project.id, numbers, acts.reading_groups(db, project.id))
+        unheard = set(acts.unheard(db, project.id, acts.read_makers(db, project)))
+        pairs = [pair for pair in texts.numbers_by_group(db, project.id) if pair[0] in unheard]
+        units = acts.units_of(db, project.id, pairs, acts.reading_groups(db, project.id))
     done = 0
     for portion in _portions(units):
         with transaction(context.database_url) as db:
             acts.get_hold(db, context.project_id, wait=True)
             _tag_portion(db, team.project_by_id(db, context.project_id), portion)
         done += sum(map(len, portion))
-        context.progress(done, len(numbers), "texts tagged")
+        context.progress(done, sum(map(len, units)), "texts tagged")
         if left := _left(context, done):
             return left
     return ""

@@ -56,6 +56,17 @@ class Pattern:
 
         The steps depend on pattern and text alone. Raises OutOfSteps for more than `limit` of them.
         """
+        found, steps = self._found(text, limit)
+        return list(_matches(found, self._program.marks)), steps
+
+    def marked(self, text: str, limit: int) -> tuple[NDArray[np.int32], int]:
+        """As find, of every match that marks something what it marks: start and end, of shape (n, 2)."""
+        found, steps = self._found(text, limit)
+        if self._program.marks:
+            found = found[(found[:, 2] >= 0) & (found[:, 2] <= found[:, 3]), 2:]
+        return found[found[:, 0] < found[:, 1], :2], steps
+
+    def _found(self, text: str, limit: int) -> tuple[NDArray[np.int32], int]:
         program = self._program
         steps = _STEPS_A_SET * len(program.sets)
         if steps > limit:
@@ -75,7 +86,7 @@ class Pattern:
                 raise OutOfSteps
             steps += took
         found, took = _searched(program.code, columns.sign, member, holds, limit - steps)
-        return list(_matches(found, program.marks)), steps + took
+        return found, steps + took
 
     def _members(self, distinct: NDArray[np.int32]) -> NDArray[np.uint8]:
         program = self._program

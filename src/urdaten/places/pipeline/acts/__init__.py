@@ -22,7 +22,7 @@ from urdaten.places.pipeline.acts.lanes import (
     why_tagged,
 )
 from urdaten.places.pipeline.acts.makers import Makers, read_makers, stamp
-from urdaten.places.pipeline.acts.store import get_hold
+from urdaten.places.pipeline.acts.store import get_hold, unheard
 from urdaten.places.pipeline.acts.trial import Count, count_rule
 
 __all__ = [
@@ -53,6 +53,7 @@ __all__ = [
     "standing",
     "texts_with",
     "to_count",
+    "unheard",
     "units_of",
     "why_tagged",
 ]

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass, fields
 from typing import Any
 
-from sqlalchemy import delete, func, insert, not_, or_, select, update
+from sqlalchemy import delete, func, not_, or_, select, update
 from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.orm import Session
 
@@ -18,7 +18,7 @@ from urdaten.places.pipeline.acts.makers import Makers, read_makers
 from urdaten.places.pipeline.tables import CountedRow, EvidenceRow, FindsRow
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
-from urdaten.platform.database import among, table_of
+from urdaten.platform.database import among, copy_rows, table_of
 
 # A request counts what is behind if that is little work: so many texts, and so many code points times what is held
 # against them.
@@ -116,7 +116,7 @@ def count(db: Session, project: Project, makers: Makers, wanted: Sequence[texts.
     there = texts.hold(db, sentences)
     lists = {one.name: one.id for one in makers.lists.values()}
     rules = {one.rule.name: one.id for one in makers.rules}
-    rows: list[dict[str, Any]] = []
+    rows: list[tuple[Any, ...]] = []
     for one in held:
         if one.text_id not in there:
             continue
@@ -133,13 +133,12 @@ def count(db: Session, project: Project, makers: Makers, wanted: Sequence[texts.
         for number, said in one.troubles(makers):
             tallies.setdefault(("rules", number), _Tally()).trouble = said
         rows += (
-            {"text_id": one.text_id, "project_id": project.id, "source": source, "maker": number}
-            | asdict(tally)
+            (one.text_id, project.id, source, number, *vars(tally).values())
             for (source, number), tally in tallies.items()
         )
     db.execute(delete(_FINDS).where(among(_FINDS.c.text_id, there)))
-    if rows:
-        db.execute(insert(_FINDS), rows)
+    columns = ("text_id", "project_id", "source", "maker", *(field.name for field in fields(_Tally)))
+    copy_rows(db, _FINDS.name, columns, rows)
     db.execute(update(_EVIDENCE).where(among(_EVIDENCE.c.text_id, there)).values(counted=makers.key))
 
 

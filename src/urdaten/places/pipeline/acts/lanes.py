@@ -226,7 +226,9 @@ def _tag(
     batch = texts.batch_of(db, [known[number] for number in numbers], project.language)
     seen = [[*held[n].by_lists(makers), *held[n].by_rules(makers)] for n in numbers]
     found = model.tag(batch, SpanTable.of_spans(seen), [group[number] for number in numbers])
-    keys = {number: unit_key(makers, model, held, unit) for unit in units for number in unit}
+    keys: dict[int, str] = {}
+    for unit in units:
+        keys |= dict.fromkeys(unit, unit_key(makers, model, held, unit))
     return [
         replace(
             held[number],

@@ -44,8 +44,9 @@ class RuleOn:
 class Makers:
     """The lists and rules of a project that are on, with the numbers of their types."""
 
-    # Of everything that evidence depends on, as far as it is counted.
+    # Of everything that evidence depends on, as far as it is counted; without the lists the same for all of `base`.
     stamp: str
+    base: str
     made_with: str
     # The last change of lists that they show at least.
     list_change: int
@@ -74,12 +75,15 @@ def stamp(db: Session, project_id: int) -> tuple[int, ...]:
 
 def read_makers(db: Session, project: Project) -> Makers:
     """Those of now. What is changed meanwhile is in what they say, but not in the stamp and the number of the change."""
-    # Texts too: the tagger reads what belongs to one group together.
-    now = (*stamp(db, project.id), revisions(db, project.id).get(texts.PLACE, 0))
+    numbers = revisions(db, project.id)
     made_with = f"{MADE_WITH} {project.language}"
+    # Texts too: the tagger reads what belongs to one group together.
+    places = (rules.PLACE, types.PLACE, texts.PLACE)
+    base = digest_of([numbers.get(place, 0) for place in places], tagger.in_use(db, project.id), made_with)
     change = lists.last_change(db, project.id)
     return Makers(
-        stamp=digest_of(now, made_with),
+        stamp=f"{base} {numbers.get(lists.PLACE, 0)}",
+        base=base,
         made_with=made_with,
         list_change=change,
         lists={x.id: x for x in lists.lists_on(db, project.id)},

@@ -6,21 +6,36 @@ the next who finds the same.
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import Boolean, ColumnElement, func, or_, select, update
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy import (
+    JSON,
+    Boolean,
+    ColumnElement,
+    Integer,
+    String,
+    cast,
+    delete,
+    func,
+    not_,
+    or_,
+    select,
+    update,
+)
 from sqlalchemy.orm import Session
 
 from urdaten.core.lists import EntryReason
+from urdaten.core.pipeline import RuleReason
 from urdaten.core.spans import Span
 from urdaten.places.lists import acts as lists
 from urdaten.places.pipeline.acts.makers import Makers, digest_of
 from urdaten.places.pipeline.tables import EvidenceRow
 from urdaten.places.texts import acts as texts
-from urdaten.platform.database import among, table_of
+from urdaten.platform.database import among, columns_of, copy_rows, table_of
 
 _LOCK = 0xE71DE
 _TABLE = table_of(EvidenceRow)
@@ -51,17 +66,18 @@ class Held:
         for start, end, number, preferred, written in self.lists:
             one = makers.lists.get(number)
             if one is not None:
-                why = EntryReason(one.name, preferred, written).words
+                why = _why(one.name, preferred, written)
                 found.append(Span(start, end, one.type, "lists", None, why, one.name))
-        return sorted(found)
+        return sorted(found, key=_place)
 
     def by_rules(self, makers: Makers) -> list[Span]:
         """The finds of rules, in order; those that took too long have none."""
-        return sorted(
-            Span(start, end, one.rule.type, "rules", None, f"rule “{one.rule.name}”", one.rule.name)
-            for one in makers.rules
-            for start, end in self._matches(one.fingerprint)
-        )
+        found = []
+        for one in makers.rules:
+            for start, end in self._matches(one.fingerprint):
+                why = RuleReason(one.rule.name).words
+                found.append(Span(start, end, one.rule.type, "rules", None, why, one.rule.name))
+        return sorted(found, key=_place)
 
     def by_tagger(self, makers: Makers) -> list[Span]:
         """The tagger's spans, but those of types that the scheme has no more."""
@@ -88,6 +104,15 @@ class Held:
         return digest_of(
             self.cut, [(s.start, s.end, makers.numbers[s.type], s.source, s.maker) for s in spans]
         )
+
+
+@lru_cache(maxsize=100_000)
+def _why(name: str, preferred: str, written: str) -> str:
+    return EntryReason(name, preferred, written).words
+
+
+def _place(span: Span) -> tuple[int, int, str]:
+    return span.start, span.end, span.type
 
 
 def fresh(text: texts.Text) -> Held:
@@ -133,6 +158,13 @@ def read(db: Session, project_id: int, makers: Makers, numbers: Iterable[int]) -
     return {row.text_id: Held(**row._asdict()) for row in db.execute(query)}
 
 
+def unheard(db: Session, project_id: int, makers: Makers) -> list[int]:
+    """Texts of which the tagger may have something else to say, once lists and rules are held against all: those that lists
+    or rules have been held against anew, or all where anything else has changed."""
+    query = select(EvidenceRow.text_id).where(EvidenceRow.project_id == project_id)
+    return list(db.scalars(query.where(not_(EvidenceRow.stamp.startswith(makers.base, autoescape=True)))))
+
+
 def get_hold(db: Session, project_id: int, *, wait: bool = False) -> bool:
     """May this transaction write to the project's rows? Nobody else may until it ends."""
     if wait:
@@ -147,43 +179,54 @@ def keep_matches(
 ) -> None:
     """Keep what lists and rules found, with the marks of each text's words. Its finds have yet to be counted."""
     there = texts.hold(db, [held.text_id for held, _ in found])
-    rows = [
-        {
-            "text_id": held.text_id,
-            "project_id": project_id,
-            "stamp": "",
-            "made_with": makers.made_with,
-            "cut": held.cut,
-            "words": list(words),
-            "lists_at": makers.list_change,
-            "lists": held.lists,
-            "patterns": sorted(held.matches),
-            "matches": held.matches,
-            "tagger_key": held.tagger_key,
-            "tagger": held.tagger,
-            "counted": "",
-        }
-        for held, words in found
-        if held.text_id in there
-    ]
-    if not rows:
-        return
-    added = insert(EvidenceRow)
-    left = ("text_id", "project_id")
-    db.execute(
-        added.on_conflict_do_update(
-            index_elements=["text_id"],
-            set_={name: added.excluded[name] for name in rows[0] if name not in left},
+    db.execute(delete(_TABLE).where(among(_TABLE.c.text_id, there)))
+    columns = [column.name for column in _TABLE.c]
+    copy_rows(
+        db,
+        _TABLE.name,
+        columns,
+        (
+            [row[name] for name in columns]
+            for held, words in found
+            if held.text_id in there and (row := _row(project_id, makers, held, words))
         ),
-        rows,
     )
+
+
+def _row(project_id: int, makers: Makers, held: Held, words: Sequence[int]) -> dict[str, Any]:
+    return {
+        "text_id": held.text_id,
+        "project_id": project_id,
+        "stamp": "",
+        "made_with": makers.made_with,
+        "cut": held.cut,
+        "words": list(words),
+        "lists_at": makers.list_change,
+        "lists": json.dumps(held.lists),
+        "patterns": sorted(held.matches),
+        "matches": json.dumps(held.matches),
+        "tagger_key": held.tagger_key,
+        "tagger": json.dumps(held.tagger),
+        "counted": "",
+    }
+
+
+_SPOKEN = columns_of(number=Integer(), key=String(), spans=String())
+_SPEAK = (
+    update(_TABLE)
+    .where(_TABLE.c.text_id == _SPOKEN.c.number)
+    .values(tagger_key=_SPOKEN.c.key, tagger=cast(_SPOKEN.c.spans, JSON))
+)
 
 
 def keep_tagger(db: Session, found: Sequence[Held]) -> None:
     """Keep what the tagger found in texts that have a row."""
-    changed = [{"text_id": x.text_id, "tagger_key": x.tagger_key, "tagger": x.tagger} for x in found]
-    if changed:
-        db.execute(update(EvidenceRow), changed)
+    columns = {
+        "number": [held.text_id for held in found],
+        "key": [held.tagger_key for held in found],
+        "spans": [json.dumps(held.tagger) for held in found],
+    }
+    db.execute(_SPEAK, columns)
 
 
 def keep_stamp(db: Session, makers: Makers, numbers: Iterable[int]) -> None:
