@@ -73,6 +73,7 @@ export function openPlace(element: ReactElement, path: string, answers: Answers,
       'GET /api/projects/tessmar': projectOf(me),
       'GET /types': SCHEME,
       'GET /figures': FIGURES,
+      'GET /evidence': { texts: 1, behind: 0, job: null },
       ...answers,
     }).map(([what, answer]) => [full(what), answer]),
   )

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 
 from urdaten.places.pipeline import acts
 from urdaten.places.pipeline.wire import StandingShown
-from urdaten.places.team.wire import Annotator, OfProject
+from urdaten.places.team.wire import Lead, OfProject
 from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/evidence", tags=["evidence"])
@@ -18,6 +18,6 @@ def read(project: OfProject, db: Db) -> StandingShown:
 
 
 @router.post("/count", status_code=202, operation_id="countFinds")
-def begin(project: OfProject, me: Annotator, db: Db) -> StandingShown:
+def begin(project: OfProject, me: Lead, db: Db) -> StandingShown:
     acts.begin(db, project, me.id)
     return StandingShown.model_validate(acts.standing(db, project))

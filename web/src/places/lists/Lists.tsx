@@ -15,6 +15,7 @@ import { TypeCode } from '../../parts/signs'
 import { usePick } from '../../parts/usePick'
 import { Sure } from '../../parts/Window'
 import { number, percent, plural } from '../../parts/words'
+import { Counting } from '../../stave/Counting'
 import { Finds, type FindOutcome } from '../../stave/Finds'
 import { Entries } from './Entries'
 import { ListForm } from './ListForm'
@@ -41,6 +42,7 @@ export function Lists() {
       <Box px="3" pt="3">
         <Heading side={<Box fontSize="tiny" color="second">finds · right</Box>}>Lists</Heading>
       </Box>
+      <Counting />
       <RowList rows={query.data ?? []} keyOf={(x) => x.id} chosen={chosen?.id ?? null} onChoose={pick} height={44} label="lists">
         {(list) => (
           <Box px="2.5" py="1">

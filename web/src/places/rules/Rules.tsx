@@ -15,6 +15,7 @@ import { TypeCode } from '../../parts/signs'
 import { usePick } from '../../parts/usePick'
 import { Sure } from '../../parts/Window'
 import { number, percent } from '../../parts/words'
+import { Counting } from '../../stave/Counting'
 import { Finds, type FindOutcome } from '../../stave/Finds'
 import { ruleFindsQuery, rulesQuery } from './queries'
 import { RuleSheet } from './RuleSheet'
@@ -34,6 +35,7 @@ export function Rules() {
       <Box px="3" pt="3">
         <Heading side={<Box fontSize="tiny" color="second">finds · right</Box>}>Rules in order</Heading>
       </Box>
+      <Counting />
       <RowList
         rows={query.data ?? []}
         keyOf={(r) => r.id}
