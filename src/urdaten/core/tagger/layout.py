@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -13,6 +14,8 @@ from urdaten.core.tagger.kernels.scores import WINDOW
 from urdaten.core.text import Analysis
 
 Ints = NDArray[np.int64]
+# So many lists and rules are told apart: each has features for every type.
+MOST_MAKERS = 80
 
 
 @dataclass(frozen=True)
@@ -138,6 +141,27 @@ def lay_out(inputs: Sequence[TaggerInput], types: Sequence[str], sources: Sequen
     )
 
 
+def source_of(source: str, maker: str) -> str:
+    """One list or rule as a source of its own, beside all of them."""
+    return f"{source} “{maker}”"
+
+
+def makers_apart(inputs: Sequence[TaggerInput], sources: Sequence[str]) -> list[str]:
+    """The lists and rules, as sources of their own, that are not alone in finding spans of some type; of very many those
+    with the most spans. In order."""
+    makers: dict[tuple[str, str], Counter[str]] = {}
+    for item in inputs:
+        for span in item.evidence:
+            if span.maker and span.source in sources:
+                makers.setdefault((span.source, span.type), Counter())[span.maker] += 1
+    spans: Counter[str] = Counter()
+    for (source, _), several in makers.items():
+        if len(several) > 1:
+            spans.update({source_of(source, maker): count for maker, count in several.items()})
+    most_first = sorted(spans, key=lambda name: (-spans[name], name))
+    return sorted(most_first[:MOST_MAKERS])
+
+
 def evidence_hits(
     analysis: Analysis, evidence: Sequence[Span], types: Sequence[str], sources: Sequence[str]
 ) -> tuple[Ints, Ints]:
@@ -146,9 +170,12 @@ def evidence_hits(
     source_number = {name: k for k, name in enumerate(sources)}
     found: set[tuple[int, int]] = set()
     for span in evidence:
-        if span.type in type_number and span.source in source_number:
-            kind = 2 * (source_number[span.source] * len(types) + type_number[span.type])
-            first, last = analysis.token_range(span.start, span.end)
-            found.update((token, kind + (token > first)) for token in range(first, last))
+        if span.type not in type_number or span.source not in source_number:
+            continue
+        first, last = analysis.token_range(span.start, span.end)
+        for name in (span.source, source_of(span.source, span.maker)):
+            if (number := source_number.get(name)) is not None:
+                kind = 2 * (number * len(types) + type_number[span.type])
+                found.update((token, kind + (token > first)) for token in range(first, last))
     pairs = np.array(sorted(found), dtype=np.int64).reshape(-1, 2)
     return pairs[:, 0], pairs[:, 1]

@@ -18,7 +18,9 @@ TOKEN_GROUPS = ("pairs", "texts")
 EVIDENCE_GROUPS = ("lists", "rules")
 # What is seen as spans: evidence that texts come with, and what the tagger's own first look finds.
 SPAN_GROUPS = (*EVIDENCE_GROUPS, REPEATS)
-FEATURE_GROUPS = FORM_GROUPS + TOKEN_GROUPS + SPAN_GROUPS
+# Each list and each rule for itself.
+MAKERS = "makers"
+FEATURE_GROUPS = FORM_GROUPS + TOKEN_GROUPS + (*EVIDENCE_GROUPS, MAKERS, REPEATS)
 GROUP_HELP = {
     "words": "the word itself, with and without capitals",
     "shapes": "capitals, small letters and figures",
@@ -30,6 +32,7 @@ GROUP_HELP = {
     "texts": "how the same word stands elsewhere in its text",
     "lists": "names that the lists find",
     "rules": "spans that the rules find",
+    "makers": "which list or rule it is that finds them, where several find names of one type",
     "repeats": "how the same words are marked elsewhere in the text or its group, by a first look at all of it",
 }
 METHODS = ("crf", "perceptron")

@@ -18,13 +18,20 @@ from urdaten.core.tagger.classes import learn_classes
 from urdaten.core.tagger.corpus import GoldText, SpanKeys, find_layers, label_texts
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
 from urdaten.core.tagger.kernels.scores import REACH
-from urdaten.core.tagger.layout import lay_out
+from urdaten.core.tagger.layout import lay_out, makers_apart
 from urdaten.core.tagger.learner import AdaGrad, Learner, Matter, Perceptron
 from urdaten.core.tagger.model import Layer, Tagger
 from urdaten.core.tagger.neighbours import Neighbours
 from urdaten.core.tagger.repeats import SOURCE as REPEATS
 from urdaten.core.tagger.repeats import with_repeats
-from urdaten.core.tagger.settings import FORM_GROUPS, LEXICON, SPAN_GROUPS, TOKEN_GROUPS, TrainingSettings
+from urdaten.core.tagger.settings import (
+    FORM_GROUPS,
+    LEXICON,
+    MAKERS,
+    SPAN_GROUPS,
+    TOKEN_GROUPS,
+    TrainingSettings,
+)
 from urdaten.core.tagger.watched import Watched, first_sentences
 from urdaten.core.tagger.weights import SparseRows, Weights, least_that_fits, rows_above
 from urdaten.core.tagger.whole import WHOLE_BYTES, Stop, evaluations
@@ -162,6 +169,8 @@ class _Trainer:
         groups = settings.features
         self._sources = tuple(name for name in SPAN_GROUPS if name in groups)
         items = [text.item for text in texts]
+        if MAKERS in groups:
+            self._sources += tuple(makers_apart(items, self._sources))
         self.layout = plain = lay_out(items, types, self._sources)
         if not len(self.layout):
             raise BadInput("No sentence of the training split is signed yet; sign some at the Desk first.")

@@ -21,7 +21,7 @@ class EvidenceRow(Base):
         ForeignKey("text.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
     )
     project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), index=True)
-    # When everything in this row was last known to hold; see acts.store.stamp.
+    # When everything in this row was last known to hold, as the stamp of its makers tells it.
     stamp: Mapped[str]
     # The code that made it, and the language in which it was read.
     made_with: Mapped[str]
@@ -72,10 +72,18 @@ class FindsRow(Base):
 
 
 class CountedRow(Base):
-    """When a project's finds were last known to be counted as they are: as acts.store.stamp and desk.moment tell it."""
+    """How far a project's finds are counted, and their sums."""
 
     __tablename__ = "counted"
 
     project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), primary_key=True)
+    # When they were last known to be counted as they are: as the stamp of its makers and desk.moment tell it; "" and 0
+    # before that.
     stamp: Mapped[str]
     moment: Mapped[int] = mapped_column(BigInteger)
+    # Rises whenever finds of some texts are counted.
+    version: Mapped[int]
+    # What the sums were made of; "" before the first.
+    summed: Mapped[str]
+    # [source, maker, finds, right, judged, trouble] of each list and rule that finds something.
+    sums: Mapped[list[Any]] = mapped_column(PLAIN_JSON)

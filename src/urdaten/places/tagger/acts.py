@@ -18,6 +18,8 @@ from urdaten.core.tagger import Explanation, Tagger, TaggerInput, TrainingSettin
 from urdaten.core.text import Batch, Vocabulary
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.desk import acts as desk
+from urdaten.places.lists import acts as lists
+from urdaten.places.rules import acts as rules
 from urdaten.places.tagger.lexicon import general_lexicon
 from urdaten.places.tagger.tables import TrainingRow
 from urdaten.places.team.acts import Project
@@ -244,22 +246,24 @@ class TaggerInUse:
     codes: dict[str, str]
     # Of each type that it learnt the number.
     numbers: dict[str, int]
+    # ("lists" or "rules", name of now) → the name under which it learnt that list or rule.
+    makers: dict[tuple[str, str], str]
 
     def key(self, present: Mapping[str, int]) -> str:
         """Of what it is, and of the types that it is told of, given the number of each present code."""
         told = sorted((learnt, present[code]) for learnt, code in self.codes.items() if code in present)
         return f"{self.training_id} {told}"
 
-    def tag(self, batch: Batch, seen: SpanTable, groups: Sequence[str]) -> SpanTable:
-        """What the tagger finds with this evidence, under the codes that it learnt; texts of one group are read together."""
-        before = {now: learnt for learnt, now in self.codes.items()}
-        learnt = replace(seen, types=tuple(before.get(code, code) for code in seen.types))
-        return TaggerStage(self.tagger, groups).apply(batch, learnt).added
+    def tag(self, batch: Batch, seen: Sequence[Sequence[Span]], groups: Sequence[str]) -> SpanTable:
+        """What the tagger finds with the evidence of each text, under the codes that it learnt; texts of one group are read
+        together."""
+        evidence = SpanTable.of_spans([self._learnt(spans) for spans in seen])
+        return TaggerStage(self.tagger, groups).apply(batch, evidence).added
 
     def explain(
         self, item: TaggerInput, vocabulary: Vocabulary, span: Span, others: Sequence[TaggerInput]
     ) -> Explanation:
-        """As core.tagger.explain; contributions name types by the codes under which they were learnt."""
+        """As core.tagger.explain; contributions name types, lists and rules as they were called when they were learnt."""
         (learnt,) = self._learnt([span])
         before = [self._before(other) for other in others]
         made = explain(self.tagger, self._before(item), vocabulary, learnt, before)
@@ -267,7 +271,10 @@ class TaggerInUse:
 
     def _learnt(self, spans: Iterable[Span]) -> list[Span]:
         before = {now: learnt for learnt, now in self.codes.items()}
-        return [replace(s, type=before.get(s.type, s.type)) for s in spans]
+        return [
+            replace(s, type=before.get(s.type, s.type), maker=self.makers.get((s.source, s.maker), ""))
+            for s in spans
+        ]
 
     def _before(self, item: TaggerInput) -> TaggerInput:
         return replace(item, evidence=self._learnt(item.evidence))
@@ -293,7 +300,21 @@ def model_in_use(db: Session, project_id: int) -> TaggerInUse | None:
     codes = {
         learnt: present[number] for learnt, number in made_from["type_numbers"].items() if number in present
     }
-    return TaggerInUse(number, _load(number, model), codes, made_from["type_numbers"])
+    makers = {
+        (source, now[maker]): learnt
+        for source, now in _makers(db, project_id).items()
+        for learnt, maker in made_from.get("makers", {}).get(source, {}).items()
+        if maker in now
+    }
+    return TaggerInUse(number, _load(number, model), codes, made_from["type_numbers"], makers)
+
+
+def _makers(db: Session, project_id: int) -> dict[str, dict[int, str]]:
+    """The names of lists and of rules by their numbers."""
+    return {
+        "lists": {one.id: one.name for one in lists.lists_on(db, project_id)},
+        "rules": {one.id: one.name for one in rules.read_rules(db, project_id)},
+    }
 
 
 def made_from_now(db: Session, project_id: int) -> dict[str, Any]:
@@ -302,6 +323,10 @@ def made_from_now(db: Session, project_id: int) -> dict[str, Any]:
         "revisions": revisions(db, project_id),
         "act": desk.latest_act(db, project_id),
         "type_numbers": {t.code: t.id for t in types.list_types(db, project_id)},
+        "makers": {
+            source: {name: number for number, name in names.items()}
+            for source, names in _makers(db, project_id).items()
+        },
     }
 
 

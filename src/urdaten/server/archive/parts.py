@@ -130,6 +130,11 @@ def _made_from(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
         made["act"] = _latest_act(made["act"], numbers)
     if isinstance(made.get("type_numbers"), dict):
         made["type_numbers"] = {code: numbers["types"].get(n, 0) for code, n in made["type_numbers"].items()}
+    if isinstance(made.get("makers"), dict):
+        made["makers"] = {
+            source: {name: numbers[source].get(n, 0) for name, n in made["makers"].get(source, {}).items()}
+            for source in ("lists", "rules")
+        }
     if isinstance(made.get("evidence"), list) and made["evidence"]:
         *places, tagger = made["evidence"]
         made["evidence"] = [*places, numbers["trainings"].get(tagger, 0)]

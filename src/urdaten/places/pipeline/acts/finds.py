@@ -7,18 +7,19 @@ from dataclasses import dataclass, fields
 from typing import Any
 
 from sqlalchemy import delete, func, not_, or_, select, update
-from sqlalchemy.dialects.postgresql import insert as upsert
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span
 from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline.acts import store
 from urdaten.places.pipeline.acts.lanes import held_of
-from urdaten.places.pipeline.acts.makers import Makers, read_makers
+from urdaten.places.pipeline.acts.makers import Makers, digest_of, read_makers
 from urdaten.places.pipeline.tables import CountedRow, EvidenceRow, FindsRow
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 from urdaten.platform.database import among, copy_rows, table_of
+from urdaten.platform.revisions import revisions
 
 # A request counts what is behind if that is little work: so many texts, and so many code points times what is held
 # against them.
@@ -71,8 +72,8 @@ def _since(db: Session, project_id: int, moment: int) -> set[int]:
 
 def to_count(db: Session, project: Project, makers: Makers) -> list[int]:
     """Texts of which something has to be found or counted before the figures are those of now."""
-    row = db.get(CountedRow, project.id, populate_existing=True)
-    if row is None:
+    row = _counted(db, project.id)
+    if row is None or not row.stamp:
         return behind(db, project.id, makers)
     numbers = [] if row.stamp == makers.stamp else behind(db, project.id, makers)
     return [*numbers, *sorted(_since(db, project.id, row.moment) - set(numbers))]
@@ -81,7 +82,8 @@ def to_count(db: Session, project: Project, makers: Makers) -> list[int]:
 def count_if_little(db: Session, project: Project) -> bool:
     """Bring the figures up to date if that is little work. Are they those of now?"""
     makers = read_makers(db, project)
-    if db.get(CountedRow, project.id) is not None and not to_count(db, project, makers):
+    row = _counted(db, project.id)
+    if row is not None and row.stamp == makers.stamp and not to_count(db, project, makers):
         return True
     if not store.get_hold(db, project.id):
         return False
@@ -99,11 +101,18 @@ def count_if_little(db: Session, project: Project) -> bool:
     return True
 
 
+def _counted(db: Session, project_id: int) -> CountedRow | None:
+    return db.get(CountedRow, project_id, populate_existing=True)
+
+
 def keep_counted(db: Session, project_id: int, makers: Makers, moment: int) -> None:
-    """Everything is counted as of this moment."""
-    added = upsert(CountedRow).values(project_id=project_id, stamp=makers.stamp, moment=moment)
-    values = {"stamp": added.excluded.stamp, "moment": added.excluded.moment}
-    db.execute(added.on_conflict_do_update(index_elements=["project_id"], set_=values))
+    """Everything is counted as of this moment. Whoever says so has the store's hold."""
+    row = _counted(db, project_id)
+    if row is None:
+        row = CountedRow(project_id=project_id, version=0, summed="", sums=[])
+        db.add(row)
+    row.stamp, row.moment = makers.stamp, moment
+    db.flush()
 
 
 def count(db: Session, project: Project, makers: Makers, wanted: Sequence[texts.Text]) -> None:
@@ -140,6 +149,11 @@ def count(db: Session, project: Project, makers: Makers, wanted: Sequence[texts.
     columns = ("text_id", "project_id", "source", "maker", *(field.name for field in fields(_Tally)))
     copy_rows(db, _FINDS.name, columns, rows)
     db.execute(update(_EVIDENCE).where(among(_EVIDENCE.c.text_id, there)).values(counted=makers.key))
+    added = insert(CountedRow).values(
+        project_id=project.id, stamp="", moment=0, version=1, summed="", sums=[]
+    )
+    later = {"version": CountedRow.version + 1}
+    db.execute(added.on_conflict_do_update(index_elements=["project_id"], set_=later))
 
 
 @dataclass
@@ -187,16 +201,40 @@ class Figures:
 def figures(db: Session, project: Project, source: str) -> dict[int, Figures]:
     """Of each list or rule that finds something, by number. Finds in quiet texts do not count; a rule that takes too long
     on one is told of all the same."""
+    return {
+        maker: Figures(Finds(*counts), trouble)
+        for of, maker, *counts, trouble in _sums(db, project)
+        if of == source
+    }
+
+
+def _sums(db: Session, project: Project) -> list[Any]:
+    """As CountedRow has them; made anew when anything has been counted since, or other texts are quiet."""
+    row = _counted(db, project.id)
+    if row is None:
+        return []
+    numbers = revisions(db, project.id)
+    of = digest_of(row.version, *(numbers.get(place, 0) for place in (texts.PLACE, desk.ROUNDS)))
+    if row.summed == of:
+        return row.sums
+    sums = _summed(db, project)
+    if store.get_hold(db, project.id):
+        row.summed, row.sums = of, sums
+        db.flush()
+    return sums
+
+
+def _summed(db: Session, project: Project) -> list[Any]:
     index = texts.text_index(project.id)
     loud = desk.is_loud(db, project, index)
     sums = [func.coalesce(func.sum(_FINDS.c[name]).filter(loud), 0) for name in ("finds", "right", "judged")]
     query = (
-        select(_FINDS.c.maker, func.nullif(func.max(_FINDS.c.trouble), ""), *sums)
+        select(_FINDS.c.source, _FINDS.c.maker, *sums, func.nullif(func.max(_FINDS.c.trouble), ""))
         .join(index, index.c.id == _FINDS.c.text_id)
-        .where(_FINDS.c.project_id == project.id, _FINDS.c.source == source)
-        .group_by(_FINDS.c.maker)
+        .where(_FINDS.c.project_id == project.id)
+        .group_by(_FINDS.c.source, _FINDS.c.maker)
     )
-    return {maker: Figures(Finds(*counts), trouble) for maker, trouble, *counts in db.execute(query)}
+    return [list(row) for row in db.execute(query)]
 
 
 # Of each outcome the column that counts its sentences.

@@ -225,7 +225,7 @@ def _tag(
     group = {number: str(k) if len(unit) > 1 else "" for k, unit in enumerate(units) for number in unit}
     batch = texts.batch_of(db, [known[number] for number in numbers], project.language)
     seen = [[*held[n].by_lists(makers), *held[n].by_rules(makers)] for n in numbers]
-    found = model.tag(batch, SpanTable.of_spans(seen), [group[number] for number in numbers])
+    found = model.tag(batch, seen, [group[number] for number in numbers])
     keys: dict[int, str] = {}
     for unit in units:
         keys |= dict.fromkeys(unit, unit_key(makers, model, held, unit))

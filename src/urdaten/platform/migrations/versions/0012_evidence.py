@@ -72,6 +72,9 @@ def upgrade() -> None:
         sa.Column("project_id", sa.Integer(), nullable=False),
         sa.Column("stamp", sa.String(), nullable=False),
         sa.Column("moment", sa.BigInteger(), nullable=False),
+        sa.Column("version", sa.Integer(), nullable=False),
+        sa.Column("summed", sa.String(), nullable=False),
+        sa.Column("sums", sa.JSON(), nullable=False),
         _references("counted", "project"),
         sa.PrimaryKeyConstraint("project_id", name="pk_counted"),
     )
