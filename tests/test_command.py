@@ -122,6 +122,36 @@ def test_a_tagger_is_trained_scored_and_used_on_files(cli: CliRunner, tmp_path: 
     assert columns.stdout == "Sorrel\tB-VES\nsailed\tO\n.\tO\n\n"
 
 
+def test_a_tagger_is_trained_and_used_with_lists(cli: CliRunner, tmp_path: Path) -> None:
+    samples, names, model = tmp_path / "train.jsonl", tmp_path / "ships.csv", tmp_path / "model"
+    names.write_text("name,variants\nHaldis,Hal;Halda\n")
+    lines = [
+        {"text": f"{n} waits.", "spans": [{"start": 0, "end": 3, "type": "VES"}]} for n in ("Hal", "Tor")
+    ]
+    samples.write_text("\n".join(map(json.dumps, lines)))
+    command = ["tagger", "train", str(samples), "--preset", "quick", "--out", str(model)]
+    for bad, said in (
+        ("ships", "NAME=FILE:TYPE"),
+        (f"ships={names}:v", "NAME=FILE:TYPE"),
+        (f"ships={tmp_path}/none:VES", "no file"),
+        (f"ships={names}:PRT", "no span of that type"),
+    ):
+        assert said in str(cli.invoke(app, [*command, "--list", bad]).exception)
+    given = ["--list", f"ships={names}:VES"]
+    assert "two lists" in str(cli.invoke(app, [*command, *given, *given]).exception)
+    done = cli.invoke(app, [*command, *given])
+    assert done.exit_code == 0, done.output
+    asked = '{"text": "Halda waits."}\n'
+    assert "not given: ships" in str(cli.invoke(app, ["tagger", "tag", str(model)], input=asked).exception)
+    (span,) = json.loads(cli.invoke(app, ["tagger", "tag", str(model), *given], input=asked).stdout)["spans"]
+    assert (span["start"], span["end"], span["type"]) == (0, 5, "VES")
+    scored = cli.invoke(app, ["tagger", "score", str(model), str(samples), "--json", *given])
+    assert json.loads(scored.stdout)["micro"]["recall"] == 1.0
+    command = ["tagger", "explain", str(model), "--text", "Halda waits."]
+    assert cli.invoke(app, [*command, *given]).stdout.startswith("VES “Halda”, ")
+    assert "not given: ships" in str(cli.invoke(app, command).exception)
+
+
 def test_a_tagger_is_trained_on_columns_by_a_preset(cli: CliRunner, tmp_path: Path) -> None:
     kinds = (("VES", "sailed"), ("PER", "says"))
     names = ("Haldis", "Ketta", "Pellin", "Marna", "Velda")

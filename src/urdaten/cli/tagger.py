@@ -12,11 +12,12 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 from rich.console import Console
 
-from urdaten.errors import BadFile
+from urdaten.errors import BadFile, BadInput
 
 # The numerics are loaded by the command that needs them: starting the application must not wait for them.
 if TYPE_CHECKING:
     from urdaten.core.formats import Sample
+    from urdaten.core.lists import Gazetteer
     from urdaten.core.scoring import Figures
     from urdaten.core.tagger import Neighbours, Progress, Tagger
 
@@ -59,6 +60,44 @@ def _load(path: Path) -> Tagger:
     return loaded
 
 
+Lists = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--list",
+        metavar="NAME=FILE:TYPE",
+        help="Names of a type: a CSV table with the columns name and variants, or one name a line. Can be given again.",
+    ),
+]
+
+
+def _gazetteer(given: list[str] | None) -> Gazetteer | None:
+    """The lists that options name. Raises BadInput for an option that is no NAME=FILE:TYPE, BadFile for a bad file."""
+    import io
+
+    import regex
+
+    from urdaten.core.formats import read_names
+    from urdaten.core.lists import Entry, Gazetteer, NameList
+    from urdaten.core.spans import TYPE_CODE
+
+    made: dict[str, NameList] = {}
+    for option in given or ():
+        name, _, rest = option.partition("=")
+        file, _, code = rest.rpartition(":")
+        if not (name.strip() and file and regex.fullmatch(TYPE_CODE, code)):
+            raise BadInput(f"A list is given as NAME=FILE:TYPE, not {option!r}.", field="--list")
+        if name in made:
+            raise BadInput(f"There are two lists “{name}”; give each a name of its own.", field="--list")
+        path = Path(file)
+        try:
+            names = read_names(io.StringIO(_text_of(path), newline=""))
+        except BadFile as fault:
+            raise BadFile(f"{path}: {fault.message}") from fault
+        entries = tuple(Entry(preferred=one.preferred, variants=one.variants) for one in names)
+        made[name] = NameList(name=name, type=code, entries=entries)
+    return Gazetteer(made.values()) if made else None
+
+
 Preset = Annotated[str, typer.Option(help="Settings to begin with: thorough or quick.")]
 
 
@@ -85,6 +124,7 @@ def train(
             help="Texts without spans to learn word classes from: JSON Lines (.jsonl), else plain text. Can be given again."
         ),
     ] = None,
+    lists: Lists = None,
     preset: Preset = "thorough",
     threads: Annotated[
         int, typer.Option(min=1, help="Processor cores to use, at most two; changes no result.")
@@ -104,6 +144,7 @@ def train(
     training = _read(samples, keep_good)
     held_out = _read(dev, keep_good) if dev else []
     _check_writable(out)
+    gazetteer = _gazetteer(lists)
     neighbours = _count(unsigned) if unsigned else None
     with _Report() as report:
         made = train_on_samples(
@@ -111,6 +152,7 @@ def train(
             held_out,
             settings,
             report.show,
+            lists=gazetteer,
             unsigned=neighbours,
             general=general_lexicon(),
             threads=threads,
@@ -230,13 +272,14 @@ def _figures(figures: Figures) -> dict[str, float | None]:
 def score(
     model: Annotated[Path, typer.Argument(help="A tagger that `tagger train` wrote.")],
     samples: Annotated[Path, typer.Argument(metavar="TEST", help="JSON Lines, or BIO columns (.bio, .tsv).")],
+    lists: Lists = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
     keep_good: KeepGood = False,
 ) -> None:
     """Strict span precision, recall and F1: over all, by type, and for surfaces seen in training or not."""
     from urdaten.core.tagger.samples import score_samples
 
-    result = score_samples(_load(model), _read(samples, keep_good))
+    result = score_samples(_load(model), _read(samples, keep_good), _gazetteer(lists))
     micro, seen, unseen = map(_figures, (result.scores.overall, result.seen, result.unseen))
     types = {code: _figures(figures) for code, figures in result.scores.types.items()}
     if as_json:
@@ -251,16 +294,20 @@ def score(
 def explain(
     model: Annotated[Path, typer.Argument(help="A tagger.")],
     text: Annotated[str, typer.Option(help="The text whose spans are explained.")],
+    lists: Lists = None,
     most: Annotated[int, typer.Option(help="How many contributions are shown for each span.")] = 8,
 ) -> None:
     """Say why the tagger sets each span of a text, against the best it would say without it."""
-    from urdaten.core.tagger import TaggerInput
+    from urdaten.core.formats import Sample
     from urdaten.core.tagger import explain as explain_span
-    from urdaten.core.text import Vocabulary, analyse
+    from urdaten.core.tagger.samples import check_lists, inputs_of
+    from urdaten.core.text import Vocabulary
 
     loaded = _load(model)
+    gazetteer = _gazetteer(lists)
+    check_lists(loaded, gazetteer)
     vocabulary = Vocabulary()
-    item = TaggerInput(analyse(text, vocabulary=vocabulary), ())
+    (item,) = inputs_of([Sample(text=text)], vocabulary, gazetteer)
     (spans,) = loaded.tag([item], vocabulary)
     for span in spans:
         why = explain_span(loaded, item, vocabulary, span)
@@ -282,6 +329,7 @@ def explain(
 @tagger.command("tag")
 def tag(
     model: Annotated[Path, typer.Argument(help="A tagger.")],
+    lists: Lists = None,
     columns: Annotated[bool, typer.Option(help="Write BIO columns and not JSON Lines.")] = False,
     least: Annotated[
         float | None,
@@ -296,6 +344,7 @@ def tag(
     from urdaten.core.tagger.samples import tag_samples
 
     loaded = _load(model)
+    gazetteer = _gazetteer(lists)
     samples = _read(None, keep_good)
     write = write_columns if columns else write_samples
-    sys.stdout.writelines(write(samples, tag_samples(loaded, samples, least)))
+    sys.stdout.writelines(write(samples, tag_samples(loaded, samples, least, gazetteer)))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import tomllib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -12,7 +11,7 @@ from typing import Any
 
 import regex
 
-from urdaten.core.formats import read_marked
+from urdaten.core.formats import read_marked, read_names
 from urdaten.core.lists import Entry, NameList
 from urdaten.core.records import Field, Template
 from urdaten.core.rules import LineRule
@@ -171,14 +170,8 @@ def read_bulletins(
 
 
 def _names(path: Path, head: dict[str, str]) -> NameList:
-    with path.open(newline="") as file:
-        entries = [
-            Entry(
-                preferred=row["name"],
-                variants=tuple(v.strip() for v in row["variants"].split(";") if v.strip()),
-            )
-            for row in csv.DictReader(file)
-        ]
+    with path.open(newline="", encoding="utf-8") as file:
+        entries = [Entry(preferred=one.preferred, variants=one.variants) for one in read_names(file)]
     return NameList(name=head["name"], type=head["type"], entries=tuple(entries))
 
 

@@ -3,6 +3,7 @@
 from urdaten.core.formats.bounds import CheckedText, read_bounds
 from urdaten.core.formats.columns import read_columns, write_columns
 from urdaten.core.formats.marked import read_marked, write_marked
+from urdaten.core.formats.names import Name, read_names
 from urdaten.core.formats.samples import Sample, read_samples, write_samples
 from urdaten.core.formats.scheme import (
     Scheme,
@@ -18,6 +19,7 @@ from urdaten.core.formats.texts import read_texts
 
 __all__ = [
     "CheckedText",
+    "Name",
     "Sample",
     "Scheme",
     "SchemeFormat",
@@ -25,6 +27,7 @@ __all__ = [
     "read_bounds",
     "read_columns",
     "read_marked",
+    "read_names",
     "read_samples",
     "read_scheme",
     "read_texts",

@@ -103,10 +103,9 @@ class PolicyStage:
             lanes: dict[str, list[Span]] = {"tagger": []} if self.with_tagger else {}
             for span in own:
                 lanes.setdefault(span.source, []).append(span)
-            answer = {id(span) for span in resolve(lanes, self.order, self.overlap)}
-            kept = [span for span in own if id(span) in answer]
+            kept = {span: span for span in resolve(lanes, self.order, self.overlap)}
             for row, span in zip(order[bounds[k] : bounds[k + 1]].tolist(), own, strict=True):
-                if id(span) not in answer:
+                if kept.get(span) is not span:
                     removed.append(row)
                     why.append(self._why(span, kept))
         rows = np.argsort(removed, kind="stable")
@@ -116,10 +115,10 @@ class PolicyStage:
             tuple(why[row] for row in rows.tolist()),
         )
 
-    def _why(self, span: Span, kept: Sequence[Span]) -> Reason:
-        if same := next((other for other in kept if other == span), None):
+    def _why(self, span: Span, kept: Mapping[Span, Span]) -> Reason:
+        if same := kept.get(span):
             return SaidAlready(same.source)
         for other in kept:
-            if forbidden_pairs([span, other], self.overlap):
+            if other.overlaps(span) and forbidden_pairs([span, other], self.overlap):
                 return Beaten(other, other.source)
         return LeftOut()

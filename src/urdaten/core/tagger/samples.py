@@ -8,6 +8,7 @@ from typing import Any
 
 from urdaten.core.formats import Sample
 from urdaten.core.lexicon import GeneralLexicon
+from urdaten.core.lists import Gazetteer
 from urdaten.core.scoring import Figures, SpanScores, score_spans
 from urdaten.core.spans import Span
 from urdaten.core.tagger.corpus import GoldText
@@ -15,25 +16,40 @@ from urdaten.core.tagger.folds import Report, choose, fold_of_each
 from urdaten.core.tagger.layout import TaggerInput
 from urdaten.core.tagger.model import Tagger
 from urdaten.core.tagger.neighbours import Neighbours
-from urdaten.core.tagger.settings import EVIDENCE_GROUPS, TrainingSettings
+from urdaten.core.tagger.settings import EVIDENCE_GROUPS, MAKERS, TrainingSettings
 from urdaten.core.tagger.training import Progress, train
-from urdaten.core.text import Vocabulary, analyse_many
+from urdaten.core.text import Vocabulary, batch_of
 from urdaten.errors import BadInput, BadSpan
 
 
-def gold_texts(samples: Sequence[Sample], vocabulary: Vocabulary) -> list[GoldText]:
+def inputs_of(
+    samples: Sequence[Sample], vocabulary: Vocabulary, lists: Gazetteer | None = None
+) -> list[TaggerInput]:
+    """Samples as the tagger sees them, with what lists find."""
+    batch = batch_of([sample.text for sample in samples], vocabulary=vocabulary)
+    found = [()] * len(batch) if lists is None else lists.table(batch).spans(len(batch))
+    return [
+        TaggerInput(analysis, names, group=sample.group or None)
+        for analysis, names, sample in zip(batch.analyses, found, samples, strict=True)
+    ]
+
+
+def gold_texts(
+    samples: Sequence[Sample], vocabulary: Vocabulary, lists: Gazetteer | None = None
+) -> list[GoldText]:
     """Samples as the tagger learns from them. A span that cuts a token is widened to it.
 
     Raises BadSpan for a span without a word in it.
     """
-    analyses = analyse_many([sample.text for sample in samples], vocabulary=vocabulary)
     texts = []
-    for number, (sample, analysis) in enumerate(zip(samples, analyses, strict=True), start=1):
+    for number, (sample, item) in enumerate(
+        zip(samples, inputs_of(samples, vocabulary, lists), strict=True), start=1
+    ):
         try:
-            spans = [Span(*analysis.widen(s.start, s.end), s.type) for s in sample.spans]
+            spans = [Span(*item.analysis.widen(s.start, s.end), s.type) for s in sample.spans]
         except BadSpan as fault:
             raise BadSpan(f"Text {sample.id or number}: {fault.message}") from fault
-        texts.append(GoldText(TaggerInput(analysis, (), group=sample.group or None), spans))
+        texts.append(GoldText(item, spans))
     return texts
 
 
@@ -43,6 +59,7 @@ def train_on_samples(
     settings: TrainingSettings,
     report: Report = lambda _stage, _progress: None,
     *,
+    lists: Gazetteer | None = None,
     unsigned: Neighbours | None = None,
     general: GeneralLexicon | None = None,
     threads: int = 1,
@@ -53,15 +70,21 @@ def train_on_samples(
     tagger of a fold is kept; Stopped is raised if there is none yet.
 
     Word classes are learnt from the samples and from what `unsigned` texts count. The manifest keeps the folded surfaces
-    of the training spans, so that scores can tell seen from unseen ones. Raises BadInput when no sample has a span.
+    of the training spans, so that scores can tell seen from unseen ones, and the lists by name. Raises BadInput when no
+    sample has a span, and for a list whose type none has.
     """
     types = sorted({span.type for sample in samples for span in sample.spans})
     if not types:
         raise BadInput("No line has a span, so there is nothing to learn.")
-    settings = settings.without(EVIDENCE_GROUPS)
+    if lists is None:
+        settings = settings.without((*EVIDENCE_GROUPS, MAKERS))
+    else:
+        settings = settings.without(["rules"])
+        if unknown := sorted(set(lists.types) - set(types)):
+            raise BadInput(f"There is a list of {unknown[0]}, and no span of that type to learn from.")
     vocabulary = Vocabulary()
-    texts = gold_texts(samples, vocabulary)
-    held_out = gold_texts(dev, vocabulary)
+    texts = gold_texts(samples, vocabulary, lists)
+    held_out = gold_texts(dev, vocabulary, lists)
 
     def learn(
         inner: Sequence[GoldText],
@@ -84,6 +107,8 @@ def train_on_samples(
         )
 
     told: dict[str, Any] = {} if unsigned is None else {"unsigned_tokens": unsigned.tokens}
+    if lists is not None:
+        told["lists"] = list(lists.makers)
     told["surfaces"] = sorted({s.text[span.start : span.end].casefold() for s in samples for span in s.spans})
     if not held_out:
         groups = [sample.group or f"line {k}" for k, sample in enumerate(samples)]
@@ -111,9 +136,9 @@ class SampleScores:
     unseen: Figures
 
 
-def score_samples(tagger: Tagger, samples: Sequence[Sample]) -> SampleScores:
+def score_samples(tagger: Tagger, samples: Sequence[Sample], lists: Gazetteer | None = None) -> SampleScores:
     """Strict span scores of a tagger. Types that it does not know count as missed."""
-    found = tag_samples(tagger, samples)
+    found = tag_samples(tagger, samples, lists=lists)
     types = sorted({*tagger.types, *(s.type for sample in samples for s in sample.spans)})
     known = set(tagger.manifest.get("surfaces", ()))
     pairs = [(sample.spans, spans) for sample, spans in zip(samples, found, strict=True)]
@@ -129,12 +154,21 @@ def score_samples(tagger: Tagger, samples: Sequence[Sample]) -> SampleScores:
     return SampleScores(score_spans(pairs, types, groups=groups), figures(True), figures(False))
 
 
-def tag_samples(tagger: Tagger, samples: Sequence[Sample], least: float | None = None) -> list[list[Span]]:
-    """Spans of each sample with their probabilities; with `least` all that are at least so probable."""
+def check_lists(tagger: Tagger, lists: Gazetteer | None) -> None:
+    """Raises BadInput where a list is missing that the tagger was trained with."""
+    given = () if lists is None else lists.makers
+    if missing := [name for name in tagger.manifest.get("lists", ()) if name not in given]:
+        raise BadInput(f"This tagger was trained with lists that are not given: {', '.join(missing)}.")
+
+
+def tag_samples(
+    tagger: Tagger, samples: Sequence[Sample], least: float | None = None, lists: Gazetteer | None = None
+) -> list[list[Span]]:
+    """Spans of each sample with their probabilities; with `least` all that are at least so probable.
+
+    Raises BadInput where a list is missing that the tagger was trained with.
+    """
+    check_lists(tagger, lists)
     vocabulary = Vocabulary()
-    analyses = analyse_many([sample.text for sample in samples], vocabulary=vocabulary)
-    items = [
-        TaggerInput(analysis, (), group=sample.group or None)
-        for analysis, sample in zip(analyses, samples, strict=True)
-    ]
+    items = inputs_of(samples, vocabulary, lists)
     return tagger.tag(items, vocabulary) if least is None else tagger.likely(items, vocabulary, least)

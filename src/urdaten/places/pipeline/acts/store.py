@@ -82,7 +82,7 @@ class Held:
     def by_tagger(self, makers: Makers) -> list[Span]:
         """The tagger's spans, but those of types that the scheme has no more."""
         return [
-            Span(start, end, makers.codes[kind], "tagger", probability)
+            Span(start, end, makers.codes[kind], "tagger", probability, "sequence tagger")
             for start, end, kind, probability in self.tagger
             if kind in makers.codes
         ]
