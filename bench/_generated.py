@@ -21,8 +21,9 @@ AT_A_TIME = 2000
 GROUP = 20
 
 
-def fill(urdaten: Urdaten, demo: Demo, count: int) -> tuple[str, int]:
-    """A project with so many generated texts; its slug and how many sentences it has."""
+def fill(urdaten: Urdaten, demo: Demo, count: int, group: int = GROUP) -> tuple[str, int]:
+    """A project with so many generated texts in groups of this size, each for itself with 1; its slug and how many
+    sentences it has."""
     scheme = Scheme(types=tuple(SchemeType(**vars(t)) for t in demo.types))
     with transaction(urdaten.database_url) as db:
         lead = account_by_login(db, "ines").id
@@ -35,7 +36,10 @@ def fill(urdaten: Urdaten, demo: Demo, count: int) -> tuple[str, int]:
     for first in range(0, count, AT_A_TIME):
         chunk = islice(bodies, AT_A_TIME)
         drafts = [
-            (texts.TextDraft(title=f"{first + j}", group=f"{(first + j) // GROUP}"), f"{first + j}: {body}")
+            (
+                texts.TextDraft(title=f"{first + j}", group=f"{(first + j) // group}" if group > 1 else ""),
+                f"{first + j}: {body}",
+            )
             for j, body in enumerate(chunk)
         ]
         with transaction(urdaten.database_url) as db:

@@ -35,7 +35,7 @@ from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 from urdaten.platform.database import transaction
-from urdaten.platform.jobs import JobContext, run_job
+from urdaten.platform.jobs import JobContext, latest_job, run_job
 from urdaten.platform.settings import Settings
 
 BODIES = (
@@ -370,6 +370,42 @@ def test_two_that_find_at_once_do_not_wait_for_each_other(settings: Settings) ->
         thread.start()
         thread.join(10)
         assert found == [from_store(first), False]
+
+
+def test_whoever_reads_an_older_state_is_answered_from_it_and_overwrites_nothing(settings: Settings) -> None:
+    """A request that began before somebody else kept what they found and counted."""
+    with transaction(settings.database_url) as db:
+        begin(db)
+        step(db, "list", 0, 0)
+        step(db, "rule", 0, 0)
+    with transaction(settings.database_url, snapshot=True) as early:
+        before = found_anew(early)
+        with transaction(settings.database_url) as db:
+            step(db, "entry", 0, 2)
+            now = figures(db, "lists"), figures(db, "rules")
+            found = from_store(db)
+            assert found != before
+        assert from_store(early) == before
+        assert not pipeline.counted(early, team.project_by_id(early, 1))
+        pipeline.figures(early, team.project_by_id(early, 1), "lists")
+    with transaction(settings.database_url) as db:
+        assert from_store(db) == found
+        assert (figures(db, "lists"), figures(db, "rules")) == now
+        # Nobody began a job for it.
+        assert latest_job(db, 1, pipeline.JOB) is None
+
+
+def test_finds_of_a_silent_round_do_not_count(db: Session) -> None:
+    step(db, "list", 0, 0)
+    step(db, "entry", 0, 2)
+    step(db, "text", 2, 0)
+    assert figures(db, "lists") == {"list 0": (2, 0, 0)}
+    _, second, _ = texts.all_texts(db, 1)
+    draft = desk.RoundDraft(name="silent", note="", priority=1, suggestions=False, open=True)
+    number = desk.add_round(db, 1, draft, [second.id])
+    assert figures(db, "lists") == {"list 0": (1, 0, 0)}
+    desk.remove_round(db, 1, number)
+    assert figures(db, "lists") == {"list 0": (2, 0, 0)}
 
 
 def test_one_project_touches_no_other(settings: Settings) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from datetime import datetime
 from functools import cache
@@ -28,7 +28,7 @@ from sqlalchemy import (
     select,
 )
 from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.exc import DBAPIError, SQLAlchemyError
 from sqlalchemy.orm import DeclarativeBase, InstrumentedAttribute, Mapped, Session, mapped_column
 from sqlalchemy.types import TypeEngine
 
@@ -139,6 +139,24 @@ def transaction(database_url: str, *, snapshot: bool = False) -> Iterator[Sessio
 def has_written(db: Session) -> bool:
     """Has this transaction changed anything yet? What it reads then may be rolled back, so nobody keeps it."""
     return db.scalar(select(func.pg_current_xact_id_if_assigned())) is not None
+
+
+def attempt(db: Session, write: Callable[[], object]) -> bool:
+    """Write what can be left as it is where somebody else has written the same since this transaction's snapshot. Is it
+    written?"""
+    try:
+        with db.begin_nested():
+            write()
+    except (DBAPIError, psycopg.Error) as fault:
+        # COPY speaks with the driver itself.
+        if not isinstance(fault.orig if isinstance(fault, DBAPIError) else fault, _RACES):
+            raise
+        return False
+    return True
+
+
+# What a transaction that reads a snapshot meets where rows were written after it.
+_RACES = (psycopg.errors.SerializationFailure, psycopg.errors.UniqueViolation)
 
 
 def copy_rows(db: Session, table: str, columns: Sequence[str], rows: Iterable[Sequence[object]]) -> None:

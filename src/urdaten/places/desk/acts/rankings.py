@@ -6,13 +6,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
 
-from psycopg.errors import SerializationFailure
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from urdaten.places.desk.tables import RankingRow
+from urdaten.platform.database import attempt
 
 # Of each project, and for how long after they were made.
 KEPT, DAYS = 64, 7
@@ -51,11 +50,10 @@ def keep_ranking(
         .limit(1)
         .scalar_subquery()
     )
-    try:
-        with db.begin_nested():
-            gone = (RankingRow.id <= oldest) | (RankingRow.created_at <= _too_old())
-            db.execute(delete(RankingRow).where(RankingRow.project_id == project_id, gone))
-            db.execute(made.on_conflict_do_nothing())
-    except OperationalError as fault:
-        if not isinstance(fault.orig, SerializationFailure):
-            raise
+    gone = (RankingRow.id <= oldest) | (RankingRow.created_at <= _too_old())
+
+    def keep() -> None:
+        db.execute(delete(RankingRow).where(RankingRow.project_id == project_id, gone))
+        db.execute(made.on_conflict_do_nothing())
+
+    attempt(db, keep)

@@ -36,8 +36,9 @@ class Standing:
 
 def counted(db: Session, project: Project) -> bool:
     """Are the figures those of now? What is behind is counted at once if that is little work, otherwise by a job."""
-    if finds.count_if_little(db, project):
-        return True
+    done = finds.count_if_little(db, project)
+    if done is not finds.Counted.TOO_MUCH:
+        return done is finds.Counted.YES
     job = latest_job(db, project.id, JOB)
     if job is None or (job.ended and (job.state not in _LEFT or _has_changed(db, project, job))):
         with suppress(Clash):

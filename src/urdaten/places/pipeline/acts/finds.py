@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, fields
+from enum import Enum
 from typing import Any
 
 from sqlalchemy import delete, func, not_, or_, select, update
@@ -18,7 +19,7 @@ from urdaten.places.pipeline.acts.makers import Makers, digest_of, read_makers
 from urdaten.places.pipeline.tables import CountedRow, EvidenceRow, FindsRow
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
-from urdaten.platform.database import among, copy_rows, table_of
+from urdaten.platform.database import among, attempt, copy_rows, table_of
 from urdaten.platform.revisions import revisions
 
 # A request counts what is behind if that is little work: so many texts, and so many code points times what is held
@@ -79,26 +80,37 @@ def to_count(db: Session, project: Project, makers: Makers) -> list[int]:
     return [*numbers, *sorted(_since(db, project.id, row.moment) - set(numbers))]
 
 
-def count_if_little(db: Session, project: Project) -> bool:
-    """Bring the figures up to date if that is little work. Are they those of now?"""
+class Counted(Enum):
+    """Are figures those of now?"""
+
+    YES = "yes"
+    BY_ANOTHER = "somebody else is counting, or has just counted"
+    TOO_MUCH = "too much is behind for a request"
+
+
+def count_if_little(db: Session, project: Project) -> Counted:
+    """Bring the figures up to date if that is little work."""
     makers = read_makers(db, project)
     row = _counted(db, project.id)
     if row is not None and row.stamp == makers.stamp and not to_count(db, project, makers):
-        return True
+        return Counted.YES
     if not store.get_hold(db, project.id):
-        return False
+        return Counted.BY_ANOTHER
     # Now that nobody else counts: what they have done meanwhile is not done again.
     now = desk.moment(db)
     makers = read_makers(db, project)
     numbers = to_count(db, project, makers)
     if len(numbers) > FEW_TEXTS:
-        return False
+        return Counted.TOO_MUCH
     wanted = texts.read_texts(db, project.id, numbers)
     if sum(len(text.body) for text in wanted) * (1 + len(makers.rules)) > FEW_SIGNS:
-        return False
-    count(db, project, makers, wanted)
-    keep_counted(db, project.id, makers, now)
-    return True
+        return Counted.TOO_MUCH
+
+    def keep() -> None:
+        count(db, project, makers, wanted)
+        keep_counted(db, project.id, makers, now)
+
+    return Counted.YES if attempt(db, keep) else Counted.BY_ANOTHER
 
 
 def _counted(db: Session, project_id: int) -> CountedRow | None:
@@ -219,8 +231,8 @@ def _sums(db: Session, project: Project) -> list[Any]:
         return row.sums
     sums = _summed(db, project)
     if store.get_hold(db, project.id):
-        row.summed, row.sums = of, sums
-        db.flush()
+        mine = update(CountedRow).where(CountedRow.project_id == project.id)
+        attempt(db, lambda: db.execute(mine.values(summed=of, sums=sums)))
     return sums
 
 

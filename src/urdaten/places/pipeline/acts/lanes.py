@@ -24,6 +24,7 @@ from urdaten.places.tagger import acts as tagger
 from urdaten.places.tagger.acts import TaggerInUse
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
+from urdaten.platform.database import attempt
 
 # The tagger reads a group of texts at once, for names that one of them gives away. Larger groups would keep whoever opens
 # one text waiting, so their texts are read one by one.
@@ -77,7 +78,7 @@ def held_of(
         if model is None:
             catch_up.match([text.id for text in behind])
             if whole and keep:
-                store.keep_stamp(db, makers, [text.id for text in behind])
+                attempt(db, lambda: store.keep_stamp(db, makers, [text.id for text in behind]))
         else:
             units = units_of(
                 db, project.id, [(text.id, text.group) for text in behind], reading_groups(db, project.id)
@@ -121,8 +122,10 @@ class CatchUp:
             made.append(replace(one, lists=names, matches=kept | matched, touched=False))
         self._held |= {one.text_id: one for one in made}
         if self._keep:
-            words = marks_of_texts(batch)
-            store.keep_matches(self._db, self._project.id, self._makers, list(zip(made, words, strict=True)))
+            rows = list(zip(made, marks_of_texts(batch), strict=True))
+            self._keep = attempt(
+                self._db, lambda: store.keep_matches(self._db, self._project.id, self._makers, rows)
+            )
 
     def tag(self, model: TaggerInUse, units: Sequence[Sequence[int]]) -> None:
         """Let the tagger speak of those units in which it would see something else than when it last spoke."""
@@ -138,8 +141,7 @@ class CatchUp:
         spoken = _tag(self._db, self._project, self._makers, model, self._held, changed, self._known)
         self._held |= {one.text_id: one for one in spoken}
         if self._keep:
-            store.keep_tagger(self._db, spoken)
-            store.keep_stamp(self._db, self._makers, numbers)
+            attempt(self._db, lambda: store.keep_tagger(self._db, self._makers, spoken, numbers))
 
     def _is_behind(self, model: TaggerInUse, unit: Sequence[int]) -> bool:
         key = unit_key(self._makers, model, self._held, unit)

@@ -219,14 +219,15 @@ _SPEAK = (
 )
 
 
-def keep_tagger(db: Session, found: Sequence[Held]) -> None:
-    """Keep what the tagger found in texts that have a row."""
+def keep_tagger(db: Session, makers: Makers, found: Sequence[Held], numbers: Iterable[int]) -> None:
+    """Keep what the tagger found in texts that have a row; of all these numbers everything holds now."""
     columns = {
         "number": [held.text_id for held in found],
         "key": [held.tagger_key for held in found],
         "spans": [json.dumps(held.tagger) for held in found],
     }
     db.execute(_SPEAK, columns)
+    keep_stamp(db, makers, numbers)
 
 
 def keep_stamp(db: Session, makers: Makers, numbers: Iterable[int]) -> None:
