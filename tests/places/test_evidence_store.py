@@ -84,7 +84,10 @@ def step(db: Session, kind: str, a: int, b: int) -> None:
         words = body[sentence.start : sentence.end].split()[0]
         span = Span(sentence.start, sentence.start + len(words), code, "gold")
         version = desk.annotation_of(db, sentence.id).version
-        act = desk.Signing(kind="sign", version=version, wanted=(span,) if b % 2 else ())
+        if b % 2:
+            act = desk.Signing(kind="sign", version=version, wanted=(span,))
+        else:
+            act = desk.Signing(kind="sign as empty", version=version, wanted=())
         desk.annotate(db, 1, 1, sentence.id, act, desk.gold_layer(db, 1))
     elif kind == "text":
         text = texts.all_texts(db, 1)[a % 3]
@@ -306,6 +309,35 @@ def test_a_changed_rule_alone_is_held_against_texts_anew(
     assert held == []
 
 
+def test_figures_follow_gold_and_the_types_of_their_makers(db: Session) -> None:
+    step(db, "rule", 0, 1)
+    assert figures(db, "rules") == {"rule 1": (1, 0, 0)}
+    _, second, _ = texts.all_texts(db, 1)
+    sentence = texts.sentences_of(db, [second.id])[second.id][1]
+    for start, end, right in ((0, 6, 1), (7, 12, 0)):
+        version = desk.annotation_of(db, sentence.id).version
+        span = Span(sentence.start + start, sentence.start + end, "PER")
+        act = desk.Signing(kind="sign", version=version, wanted=(span,))
+        desk.annotate(db, 1, 1, sentence.id, act, desk.gold_layer(db, 1))
+        assert figures(db, "rules") == {"rule 1": (1, 0, 1)}
+        # The rule finds what stands in gold once it has that type.
+        (rule,) = rules.read_rules(db, 1)
+        for code, now in (("PER", right), ("VES", 0)):
+            draft = rules.RuleDraft(name=rule.name, type=code, pattern=rule.pattern)
+            rules.change_rule(db, 1, rule.id, draft, rules.read_rules(db, 1)[0].version)
+            assert figures(db, "rules") == {"rule 1": (1, now, 1)}
+
+
+def test_a_name_is_found_once_no_sentence_ends_in_it(db: Session) -> None:
+    step(db, "list", 0, 0)
+    (one,) = lists.read_lists(db, 1)
+    lists.add_entries(db, 1, one.id, [lists.EntryDraft(preferred="is in. A. Quay")])
+    assert figures(db, "lists") == {}
+    step(db, "cut", 0, 1)
+    assert figures(db, "lists") == {"list 0": (1, 0, 0)}
+    assert from_store(db) == found_anew(db)
+
+
 def test_many_names_at_once_may_touch_every_text(db: Session) -> None:
     step(db, "list", 0, 0)
     (one,) = lists.read_lists(db, 1)
@@ -336,7 +368,7 @@ def test_what_was_found_with_lists_of_before_a_change_is_not_taken_for_what_they
         known = {text.id: text for text in every}
         with pytest.MonkeyPatch.context() as patch:
             patch.setattr(lists, "gazetteer", lambda *_: gazetteer)
-            lanes.CatchUp(slow, project, makers, held, known, keep=True).match(known)
+            lanes.CatchUp(slow, project, makers, held, known, keep=True).match(list(known))
             store.keep_stamp(slow, makers, known)
     with transaction(settings.database_url) as db:
         assert from_store(db) == found_anew(db)
@@ -601,6 +633,40 @@ def test_the_tagger_speaks_again_where_it_sees_something_else_and_nowhere_else(
     lists.add_entries(db, 1, one.id, [lists.EntryDraft(preferred="Nelk")])
     assert [[span[2] for span in own] for own in by_tagger(db)] == [["TF"], [], []]
     assert spoken == []
+    # What is said of the second text is heard for the first one too.
+    lists.add_entries(db, 1, one.id, [lists.EntryDraft(preferred="dry")])
+    by_tagger(db)
+    assert sorted(spoken) == sorted(BODIES[:2])
+
+
+def test_the_tagger_speaks_again_when_a_span_gets_another_type_or_maker(
+    db: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    put_to_use(db)
+    for number in (0, 1):
+        step(db, "list", 0, number)
+    one, other = lists.read_lists(db, 1)
+    step(db, "rule", 0, 1)
+    (added,) = lists.add_entries(db, 1, one.id, [lists.EntryDraft(preferred="dry")])
+    by_tagger(db)
+    spoken: list[str] = []
+    real = tagger.TaggerInUse.tag
+
+    def spy(self: tagger.TaggerInUse, batch: Batch, *more: Any) -> Any:
+        spoken.extend(batch.bodies)
+        return real(self, batch, *more)
+
+    monkeypatch.setattr(tagger.TaggerInUse, "tag", spy)
+    lists.remove_entry(db, 1, one.id, added.id)
+    lists.add_entries(db, 1, other.id, [lists.EntryDraft(preferred="dry")])
+    by_tagger(db)
+    assert spoken == [BODIES[1]]
+    spoken.clear()
+    (rule,) = rules.read_rules(db, 1)
+    draft = rules.RuleDraft(name=rule.name, type="PER", pattern=rule.pattern)
+    rules.change_rule(db, 1, rule.id, draft, rule.version)
+    by_tagger(db)
+    assert sorted(spoken) == sorted(body for body in BODIES if "Haldis" in body)
 
 
 def test_the_job_lets_the_tagger_speak_of_every_text(large: Api, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -131,7 +131,7 @@ def count(db: Session, project: Project, makers: Makers, wanted: Sequence[texts.
     """Find what is to be found in these texts, and count it against gold. Whoever asks has the store's hold."""
     if not wanted:
         return
-    held = held_of(db, project, makers, None, wanted)
+    held = held_of(db, project, makers, wanted)
     sentences = texts.sentences_of(db, [text.id for text in wanted])
     states = desk.states_of(db, [s.id for own in sentences.values() for s in own])
     there = texts.hold(db, sentences)

@@ -5,7 +5,7 @@ What the store has and still holds is taken from there; the rest is found now, a
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
@@ -42,11 +42,10 @@ class Evidence:
 def evidence(db: Session, project: Project, wanted: Sequence[texts.Text]) -> list[Evidence]:
     """Evidence of each text, in their order."""
     makers = read_makers(db, project)
-    model = tagger.model_in_use(db, project.id)
     found = []
-    for one in held_of(db, project, makers, model, wanted, whole=True):
+    for one in held_of(db, project, makers, wanted, with_tagger=makers.has_tagger, whole=True):
         lanes = {"lists": one.by_lists(makers), "rules": one.by_rules(makers)}
-        if model:
+        if makers.has_tagger:
             lanes["tagger"] = one.by_tagger(makers)
         found.append(Evidence(lanes, resolve(lanes, overlap=project.overlap)))
     return found
@@ -55,7 +54,7 @@ def evidence(db: Session, project: Project, wanted: Sequence[texts.Text]) -> lis
 def matches(db: Session, project: Project, wanted: Sequence[texts.Text]) -> list[list[Span]]:
     """What lists and rules find in each text."""
     makers = read_makers(db, project)
-    held = held_of(db, project, makers, None, wanted)
+    held = held_of(db, project, makers, wanted)
     return [[*one.by_lists(makers), *one.by_rules(makers)] for one in held]
 
 
@@ -63,27 +62,25 @@ def held_of(
     db: Session,
     project: Project,
     makers: Makers,
-    model: TaggerInUse | None,
     wanted: Sequence[texts.Text],
     *,
+    with_tagger: bool = False,
     whole: bool = False,
 ) -> list[Held]:
-    """What the store has of each text once it holds. Without a model the tagger's part may be of an older one, unless it
-    is said that there is none."""
+    """What the store has of each text once it holds. Without the tagger its part may be of an older one; `whole` says that
+    nothing else is to be found, so that the rows hold for good."""
     held = store.read(db, project.id, makers, [text.id for text in wanted])
     behind = [text for text in wanted if text.id not in held or held[text.id].stamp != makers.stamp]
     if behind:
         keep = store.get_hold(db, project.id)
         catch_up = CatchUp(db, project, makers, held, {text.id: text for text in wanted}, keep=keep)
-        if model is None:
-            catch_up.match([text.id for text in behind])
-            if whole and keep:
-                attempt(db, lambda: store.keep_stamp(db, makers, [text.id for text in behind]))
+        model = tagger.model_in_use(db, project.id) if with_tagger else None
+        if model is not None:
+            groups = reading_groups(db, project.id)
+            pairs = [(text.id, text.group) for text in behind]
+            catch_up.tag(model, units_of(db, project.id, pairs, groups))
         else:
-            units = units_of(
-                db, project.id, [(text.id, text.group) for text in behind], reading_groups(db, project.id)
-            )
-            catch_up.tag(model, units)
+            catch_up.match([text.id for text in behind], whole=whole)
     return [held[text.id] for text in wanted]
 
 
@@ -104,8 +101,13 @@ class CatchUp:
         self._db, self._project, self._makers = db, project, makers
         self._held, self._known, self._keep = held, known, keep
 
-    def match(self, numbers: Iterable[int]) -> None:
-        """Hold lists and rules against those texts that lack one."""
+    def match(self, numbers: Sequence[int], *, whole: bool = False) -> None:
+        """Hold lists and rules against those texts that lack one. `whole` says that nothing else is to be found."""
+        self._match(numbers)
+        if whole and self._keep:
+            attempt(self._db, lambda: store.keep_stamp(self._db, self._makers, numbers))
+
+    def _match(self, numbers: Sequence[int]) -> None:
         lacking = [n for n in numbers if n not in self._held or self._held[n].lacks(self._makers)]
         wanted = self._texts(lacking)
         if not wanted:
@@ -132,7 +134,7 @@ class CatchUp:
         numbers = [number for unit in units for number in unit]
         read = store.read(self._db, self._project.id, self._makers, set(numbers) - self._held.keys())
         self._held |= read
-        self.match(numbers)
+        self._match(numbers)
         # A text may have been removed since its number was read.
         there = [[number for number in unit if number in self._held] for unit in units]
         changed = [unit for unit in there if self._is_behind(model, unit)]

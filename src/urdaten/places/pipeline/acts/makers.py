@@ -53,6 +53,8 @@ class Makers:
     lists: Mapping[int, lists.ListOn]
     # In their order.
     rules: tuple[RuleOn, ...]
+    # Is a tagger in use?
+    has_tagger: bool
     # Code of each type by its number, merged ones included, and the number of each code.
     codes: Mapping[int, str]
     numbers: Mapping[str, int]
@@ -79,7 +81,8 @@ def read_makers(db: Session, project: Project) -> Makers:
     made_with = f"{MADE_WITH} {project.language}"
     # Texts too: the tagger reads what belongs to one group together.
     places = (rules.PLACE, types.PLACE, texts.PLACE)
-    base = digest_of([numbers.get(place, 0) for place in places], tagger.in_use(db, project.id), made_with)
+    in_use = tagger.in_use(db, project.id)
+    base = digest_of([numbers.get(place, 0) for place in places], in_use, made_with)
     change = lists.last_change(db, project.id)
     return Makers(
         stamp=f"{base} {numbers.get(lists.PLACE, 0)}",
@@ -88,6 +91,7 @@ def read_makers(db: Session, project: Project) -> Makers:
         list_change=change,
         lists={x.id: x for x in lists.lists_on(db, project.id)},
         rules=tuple(RuleOn(id=x.id, rule=x.line_rule()) for x in rules.read_rules(db, project.id) if x.on),
+        has_tagger=in_use is not None,
         codes=types.present_codes(db, project.id),
         numbers={code: number for number, code in types.type_codes(db, project.id).items()},
     )
