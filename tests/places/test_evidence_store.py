@@ -301,6 +301,9 @@ def test_a_changed_rule_alone_is_held_against_texts_anew(
     step(db, "change rule", 1, 2)
     assert figures(db, "rules")["rule 1"][0] > 0
     assert held == [PATTERNS[2]]
+    # Of a pattern that no rule has any more nothing stays.
+    on = sorted(one.fingerprint for one in pipeline.read_makers(db, team.project_by_id(db, 1)).rules)
+    assert db.scalars(select(EvidenceRow.patterns)).all() == [on] * 3
     held.clear()
     # Another type, or being off for a while, changes nothing in what it matches.
     step(db, "switch rule", 1, 0)
