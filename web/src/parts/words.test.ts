@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
 import { stepped } from './RowList'
-import { longDate, moment, number, percent, plural, score } from './words'
+import { longDate, moment, number, percent, plural, score, share } from './words'
 import { linesOf } from './controls'
 
 describe('words', () => {
@@ -18,6 +18,7 @@ describe('words', () => {
   })
   it('divides by nothing safely', () => {
     expect([percent(1, 3), percent(0, 0)]).toEqual(['33 %', '0 %'])
+    expect([share(1, 3), share(0, 0)]).toEqual(['33 %', '–'])
   })
   it('says the day of what was not today', () => {
     const now = new Date('2026-08-04T12:00:00')

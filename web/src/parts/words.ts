@@ -27,6 +27,11 @@ export function percent(part: number, all: number): string {
   return all === 0 ? '0 %' : `${whole.format((part / all) * 100)} %`
 }
 
+/** As percent, of what may not have been judged yet. */
+export function share(part: number, all: number): string {
+  return all === 0 ? '–' : percent(part, all)
+}
+
 /** A moment: the time if it was today, otherwise the day with it. */
 export function moment(iso: string, now = new Date()): string {
   const then = new Date(iso)

@@ -14,7 +14,7 @@ import { RowList } from '../../parts/RowList'
 import { TypeCode } from '../../parts/signs'
 import { usePick } from '../../parts/usePick'
 import { Sure } from '../../parts/Window'
-import { number, percent, plural } from '../../parts/words'
+import { number, plural, share } from '../../parts/words'
 import { Counting } from '../../stave/Counting'
 import { Finds, type FindOutcome } from '../../stave/Finds'
 import { Entries } from './Entries'
@@ -51,7 +51,7 @@ export function Lists() {
                 {list.name}
               </Box>
               <Box color="second" fontVariantNumeric="tabular-nums" whiteSpace="nowrap">
-                {number(list.finds)} · {percent(list.right, list.judged)}
+                {number(list.finds)} · {share(list.right, list.judged)}
               </Box>
             </Flex>
             <Box fontSize="small" color="second">

@@ -14,7 +14,7 @@ import { RowList } from '../../parts/RowList'
 import { TypeCode } from '../../parts/signs'
 import { usePick } from '../../parts/usePick'
 import { Sure } from '../../parts/Window'
-import { number, percent } from '../../parts/words'
+import { number, share } from '../../parts/words'
 import { Counting } from '../../stave/Counting'
 import { Finds, type FindOutcome } from '../../stave/Finds'
 import { ruleFindsQuery, rulesQuery } from './queries'
@@ -112,7 +112,7 @@ function RuleRow({ rule, hue }: { rule: RuleShown; hue: number | undefined }) {
           {rule.name}
         </Box>
         <Box color="second" fontVariantNumeric="tabular-nums" whiteSpace="nowrap">
-          {number(rule.finds)} · {percent(rule.right, rule.judged)}
+          {number(rule.finds)} · {share(rule.right, rule.judged)}
         </Box>
       </Flex>
       <Box fontSize="small" color="second">
