@@ -312,23 +312,30 @@ def test_a_changed_rule_alone_is_held_against_texts_anew(
     assert held == []
 
 
-def test_figures_follow_gold_and_the_types_of_their_makers(db: Session) -> None:
-    step(db, "rule", 0, 1)
-    assert figures(db, "rules") == {"rule 1": (1, 0, 0)}
-    _, second, _ = texts.all_texts(db, 1)
-    sentence = texts.sentences_of(db, [second.id])[second.id][1]
+def test_figures_follow_gold_and_the_types_of_their_makers(settings: Settings) -> None:
+    """Each in a transaction of its own: acts of this one would be counted anew whatever else is."""
+    with transaction(settings.database_url) as db:
+        begin(db)
+        step(db, "rule", 0, 1)
+        assert figures(db, "rules") == {"rule 1": (1, 0, 0)}
+        _, second, _ = texts.all_texts(db, 1)
+        sentence = texts.sentences_of(db, [second.id])[second.id][1]
     for start, end, right in ((0, 6, 1), (7, 12, 0)):
-        version = desk.annotation_of(db, sentence.id).version
-        span = Span(sentence.start + start, sentence.start + end, "PER")
-        act = desk.Signing(kind="sign", version=version, wanted=(span,))
-        desk.annotate(db, 1, 1, sentence.id, act, desk.gold_layer(db, 1))
-        assert figures(db, "rules") == {"rule 1": (1, 0, 1)}
+        with transaction(settings.database_url) as db:
+            version = desk.annotation_of(db, sentence.id).version
+            span = Span(sentence.start + start, sentence.start + end, "PER")
+            act = desk.Signing(kind="sign", version=version, wanted=(span,))
+            desk.annotate(db, 1, 1, sentence.id, act, desk.gold_layer(db, 1))
+        with transaction(settings.database_url) as db:
+            assert figures(db, "rules") == {"rule 1": (1, 0, 1)}
         # The rule finds what stands in gold once it has that type.
-        (rule,) = rules.read_rules(db, 1)
         for code, now in (("PER", right), ("VES", 0)):
-            draft = rules.RuleDraft(name=rule.name, type=code, pattern=rule.pattern)
-            rules.change_rule(db, 1, rule.id, draft, rules.read_rules(db, 1)[0].version)
-            assert figures(db, "rules") == {"rule 1": (1, now, 1)}
+            with transaction(settings.database_url) as db:
+                (rule,) = rules.read_rules(db, 1)
+                draft = rules.RuleDraft(name=rule.name, type=code, pattern=rule.pattern)
+                rules.change_rule(db, 1, rule.id, draft, rule.version)
+            with transaction(settings.database_url) as db:
+                assert figures(db, "rules") == {"rule 1": (1, now, 1)}
 
 
 def test_a_name_is_found_once_no_sentence_ends_in_it(db: Session) -> None:
@@ -492,6 +499,20 @@ def test_a_job_counts_what_is_too_much_for_a_request(large: Api) -> None:
     assert [one["finds"] for one in large.get("/lists")] == [2]
     assert large.get("/evidence")["behind"] == 0
     assert len(evidence_jobs(large)) == 1
+
+
+def test_a_job_counts_anew_where_many_have_signed(large: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    large.get("/lists")
+    large.run_jobs()
+    monkeypatch.setattr(jobs, "PORTION", 1)
+    with transaction(large.settings.database_url) as db:
+        held = texts.sentences_of(db, [text.id for text in texts.all_texts(db, 1)])
+        desk.sign_many(db, 1, 1, {s.id: () for own in held.values() for s in own})
+    assert [(one["finds"], one["judged"]) for one in large.get("/lists")] == [(2, 0)]
+    assert large.get("/evidence")["behind"] == 3
+    large.run_jobs()
+    assert [(one["finds"], one["judged"]) for one in large.get("/lists")] == [(2, 2)]
+    assert large.get("/evidence")["behind"] == 0
 
 
 def test_old_figures_stay_until_the_new_ones_are_there(large: Api) -> None:

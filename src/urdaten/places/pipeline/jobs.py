@@ -26,19 +26,24 @@ def run(context: JobContext) -> str:
 
     A job that waits goes first: whoever asks for figures then begins the rest of this one.
     """
-    done = 0
     with transaction(context.database_url) as db:
-        stamp = acts.read_makers(db, team.project_by_id(db, context.project_id)).stamp
-    context.remember(**{acts.STAMP: stamp})
+        project = team.project_by_id(db, context.project_id)
+        # What anybody signs from here on is counted the next time.
+        moment = desk.moment(db)
+        makers = acts.read_makers(db, project)
+        judged = acts.to_count(db, project, makers).judged
+    context.remember(**{acts.STAMP: makers.stamp})
+    done = 0
     while True:
         with transaction(context.database_url) as db:
             project = team.project_by_id(db, context.project_id)
             acts.get_hold(db, project.id, wait=True)
-            moment = desk.moment(db)
+            # Lists and rules may change meanwhile.
             makers = acts.read_makers(db, project)
-            numbers = acts.to_count(db, project, makers)
+            numbers = acts.ToCount(acts.to_count(db, project, makers).behind, judged).numbers
             wanted = texts.read_texts(db, project.id, numbers[:PORTION])
             acts.count(db, project, makers, wanted)
+            judged.difference_update(numbers[:PORTION])
             if len(numbers) <= PORTION:
                 acts.keep_counted(db, project.id, makers, moment)
         done += len(wanted)

@@ -69,5 +69,5 @@ def standing(db: Session, project: Project) -> Standing:
     if job is not None and not job.ended and job.total:
         behind = job.total - job.done if job.unit == COUNTED else 0
     else:
-        behind = len(finds.to_count(db, project, read_makers(db, project)))
+        behind = len(finds.to_count(db, project, read_makers(db, project)).numbers)
     return Standing(texts=texts.count_texts(db, project.id), behind=behind, job=job)

@@ -71,13 +71,28 @@ def _since(db: Session, project_id: int, moment: int) -> set[int]:
     return set(db.scalars(select(index.c.text_id).where(among(index.c.id, sentences)).distinct()))
 
 
-def to_count(db: Session, project: Project, makers: Makers) -> list[int]:
-    """Texts of which something has to be found or counted before the figures are those of now."""
+@dataclass(frozen=True)
+class ToCount:
+    """Texts that have to be counted before the figures are those of now."""
+
+    # Something of their finds is lacking, or their makers have changed; in reading order.
+    behind: list[int]
+    # Gold may have changed in them.
+    judged: set[int]
+
+    @property
+    def numbers(self) -> list[int]:
+        """All of them, each once."""
+        return [*self.behind, *sorted(self.judged.difference(self.behind))]
+
+
+def to_count(db: Session, project: Project, makers: Makers) -> ToCount:
+    """What is to be counted since everything was counted last."""
     row = _counted(db, project.id)
     if row is None or not row.stamp:
-        return behind(db, project.id, makers)
-    numbers = [] if row.stamp == makers.stamp else behind(db, project.id, makers)
-    return [*numbers, *sorted(_since(db, project.id, row.moment) - set(numbers))]
+        return ToCount(behind(db, project.id, makers), set())
+    left = [] if row.stamp == makers.stamp else behind(db, project.id, makers)
+    return ToCount(left, _since(db, project.id, row.moment))
 
 
 class Counted(Enum):
@@ -92,14 +107,14 @@ def count_if_little(db: Session, project: Project) -> Counted:
     """Bring the figures up to date if that is little work."""
     makers = read_makers(db, project)
     row = _counted(db, project.id)
-    if row is not None and row.stamp == makers.stamp and not to_count(db, project, makers):
+    if row is not None and row.stamp == makers.stamp and not to_count(db, project, makers).numbers:
         return Counted.YES
     if not store.get_hold(db, project.id):
         return Counted.BY_ANOTHER
     # Now that nobody else counts: what they have done meanwhile is not done again.
     now = desk.moment(db)
     makers = read_makers(db, project)
-    numbers = to_count(db, project, makers)
+    numbers = to_count(db, project, makers).numbers
     if len(numbers) > FEW_TEXTS:
         return Counted.TOO_MUCH
     wanted = texts.read_texts(db, project.id, numbers)
