@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 import os
-import re
 import subprocess
 import sys
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import pytest
@@ -22,22 +20,15 @@ from urdaten.core.tagger import (
     TaggerInput,
     TrainingSettings,
     from_bytes,
-    learner,
     read_file,
     to_bytes,
     train,
-    training,
 )
 from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.corpus import SpanKeys, find_layers, label_texts
-from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
-from urdaten.core.tagger.kernels.adagrad import descend
 from urdaten.core.tagger.layout import lay_out
-from urdaten.core.tagger.learner import AdaGrad, Matter
-from urdaten.core.tagger.training import _Trainer
-from urdaten.core.tagger.whole import Objective
 from urdaten.core.text import Analysis, Vocabulary, analyse
-from urdaten.errors import BadInput, BadSettings, Stopped
+from urdaten.errors import BadSettings
 
 
 @pytest.mark.parametrize("way", WAYS)
@@ -110,85 +101,6 @@ def test_another_process_makes_the_same_tagger() -> None:
     ]
     assert len(set(said[0])) == len(WAYS)
     assert said[0] == said[1]
-
-
-def test_the_whole_objective_has_the_gradient_it_says() -> None:
-    vocabulary = Vocabulary()
-    matter = matter_of(invented(12, 5, vocabulary), vocabulary)
-    objective = Objective(matter, replace(QUICK, l2=0.5))
-    random = np.random.default_rng(1)
-    at = random.normal(0, 0.3, objective.size).astype(np.float32)
-    _, slope = objective(at)
-    for _ in range(8):
-        way = random.normal(size=objective.size).astype(np.float32)
-        way /= np.linalg.norm(way)
-        step = np.float32(0.02)
-        rise = (objective(at + step * way)[0] - objective(at - step * way)[0]) / (2 * float(step))
-        assert float(slope @ way) == pytest.approx(rise, rel=0.01, abs=0.02)
-
-
-def test_small_steps_come_near_the_whole_optimum() -> None:
-    """Both ways of fitting are of one objective: the averaged steps end close to its least value."""
-    vocabulary = Vocabulary()
-    matter = matter_of(invented(40, 5, vocabulary), vocabulary)
-    settings = TrainingSettings(l2=1.0)
-    objective = Objective(matter, settings)
-    learner = AdaGrad(matter, settings, threads=1)
-    random = np.random.default_rng(1)
-    for _ in range(30):
-        learner.epoch(random.permutation(len(matter.layout)), lambda: False)
-    stepped = objective(np.concatenate([a.ravel() for a in learner.weights().arrays]).astype(np.float32))[0]
-    from urdaten.core.tagger.whole import evaluations
-
-    *_, (least, _) = evaluations(matter, replace(settings, optimiser="whole", epochs=200), lambda: False)
-    least *= len(matter.layout)
-    begin = objective(np.zeros(objective.size, dtype=np.float32))[0]
-    assert least <= stepped + 1e-3
-    assert stepped - least < 0.02 * (begin - least)
-
-
-@pytest.mark.parametrize("kinds", [2, 30])
-def test_two_threads_change_no_weight(kinds: int) -> None:
-    """Whether moves between labels are multiplied in a loop or by the library."""
-    vocabulary = Vocabulary()
-    types = tuple(f"T{k:02d}" for k in range(kinds))
-    texts = []
-    for k, text in enumerate(invented(60, 4, vocabulary)):
-        spans = [replace(span, type=types[(k * 7 + n) % len(types)]) for n, span in enumerate(text.gold)]
-        texts.append(GoldText(text.item, spans))
-    one, two = (to_bytes(train(texts, [], vocabulary, types, QUICK, threads=threads)) for threads in (1, 2))
-    assert one == two
-
-
-def test_an_interrupted_part_leaves_no_other_waiting(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Ctrl-C may strike between the start of the second thread and the first one's work."""
-    vocabulary = Vocabulary()
-    matter = matter_of(invented(40, 4, vocabulary), vocabulary)
-    learner_of = AdaGrad(matter, QUICK, 2)
-    done: list[int] = []
-
-    def interrupted(order: object, batch: int, part: int, *rest: object) -> None:
-        if part == 0:
-            raise KeyboardInterrupt
-        descend(order, batch, part, *rest)
-        done.append(part)
-
-    monkeypatch.setattr(learner, "descend", interrupted)
-    with pytest.raises(KeyboardInterrupt):
-        learner_of.epoch(np.arange(40), lambda: False)
-    assert learner_of._pool is not None
-    learner_of._pool.shutdown(wait=True)
-    assert done == [1]
-
-
-def matter_of(texts: list[GoldText], vocabulary: Vocabulary) -> Matter:
-    coding = Coding("BIO", TYPES)
-    layout = lay_out([text.item for text in texts], TYPES, ())
-    lexicon = Lexicon(AttributeTable.learn(vocabulary.forms, ("words", "shapes", "affixes")), vocabulary)
-    tokens = TokenTable.learn(("pairs",), TYPES, (), lexicon, layout)
-    own = tokens.columns(lexicon, layout)
-    labels = label_texts(texts, layout, coding)
-    return Matter(lexicon, layout, own, labels, coding, len(lexicon.table), len(tokens))
 
 
 def test_partly_signed_texts_teach_what_was_signed() -> None:
@@ -281,21 +193,6 @@ def test_f1_of_the_first_sentences_counts_their_own_spans_alone() -> None:
     assert [len(gold.before(count)) for count in (tokens, 10**6)] == [2, 5]
 
 
-def test_a_layer_that_has_converged_waits_for_the_others(monkeypatch: pytest.MonkeyPatch) -> None:
-    vocabulary = Vocabulary()
-    texts = invented(20, 1, vocabulary)
-    nested = [GoldText(t.item, [*t.gold, Span(0, t.gold[0].end, "INC")]) for t in texts]
-    trainer = _Trainer(nested, [], vocabulary, (*TYPES, "INC"), WAYS["whole"], None, None, 1)
-    runs = iter([iter([(1.0, "a1")]), iter([(2.0, "b1"), (0.5, "b2"), (0.25, "b3")])])
-    monkeypatch.setattr(training, "evaluations", lambda *_: next(runs))
-    made: list[Any] = list(trainer.epochs(lambda: False))
-    assert made == [
-        (3.0, ["a1", "b1"]),
-        (1.5, ["a1", "b2"]),
-        (1.25, ["a1", "b3"]),
-    ]
-
-
 @pytest.mark.parametrize(
     "calibration", [Calibration(0.5, 1.0), Calibration(0.6, -1.0), Calibration(2.0, 0.3)]
 )
@@ -360,41 +257,6 @@ def test_only_the_wanted_types_are_learnt() -> None:
         train(texts, [], vocabulary, TYPES, replace(QUICK, types=("ORG",)))
 
 
-def test_too_little_memory_is_said_before_training() -> None:
-    vocabulary = Vocabulary()
-    texts = []
-    for k in range(400):
-        body = f"Ship{k} of Port{k * 7} and Town{k * 13} sailed{k}."
-        texts.append(
-            GoldText(TaggerInput(analyse(body, vocabulary=vocabulary), ()), [Span(0, len(f"Ship{k}"), "T0")])
-        )
-    many = [f"T{k}" for k in range(40)]
-    with pytest.raises(BadSettings, match="megabytes allows 10"):
-        train(texts, [], vocabulary, many, replace(QUICK, megabytes=10))
-    # Fitting over the whole at once holds many more numbers for each weight, with l1 twice as many.
-    whole = replace(QUICK, optimiser="whole", megabytes=10)
-    needed = []
-    for settings in (replace(QUICK, megabytes=10), whole, replace(whole, l1=0.5)):
-        with pytest.raises(BadSettings) as caught:
-            train(texts, [], vocabulary, many, settings)
-        needed.append(int(re.findall(r"about (\d+) MB", caught.value.message)[0]))
-    assert needed[1] > 8 * needed[0]
-    assert needed[2] == pytest.approx(2 * needed[1], abs=1)
-
-
-def test_time_that_is_up_keeps_the_best_so_far() -> None:
-    vocabulary = Vocabulary()
-    tagger = train(
-        invented(60, 9, vocabulary),
-        [],
-        vocabulary,
-        TYPES,
-        TrainingSettings(epochs=1000, patience=1000, seconds=1),
-    )
-    assert tagger.manifest["stopped"]
-    assert tagger.manifest["epochs_run"] < 1000
-
-
 def test_evidence_decides_where_words_cannot() -> None:
     """The same sentence either way: only the list knows which name is a vessel."""
     vocabulary = Vocabulary()
@@ -433,38 +295,6 @@ def test_only_named_sentences_are_learnt_from_and_scored() -> None:
     assert [(s.start, s.end) for s in found] == [(15, 21)]
 
 
-def test_stopping_keeps_the_best_so_far() -> None:
-    vocabulary = Vocabulary()
-    texts = invented(20, 3, vocabulary)
-    seen: list[Progress] = []
-    tagger = train(
-        texts,
-        [],
-        vocabulary,
-        TYPES,
-        TrainingSettings(epochs=500, patience=500),
-        seen.append,
-        lambda: len(seen) >= 2,
-    )
-    assert tagger.manifest["stopped"]
-    assert tagger.manifest["epochs_run"] == 2
-    with pytest.raises(Stopped, match="nothing to keep"):
-        train(texts, [], vocabulary, TYPES, QUICK, should_stop=lambda: True)
-
-
-@pytest.mark.parametrize("way", WAYS)
-def test_every_way_can_be_stopped_and_keeps_what_it_has(way: str) -> None:
-    vocabulary = Vocabulary()
-    texts = invented(40, 3, vocabulary)
-    seen: list[Progress] = []
-    chosen = replace(WAYS[way], epochs=900, patience=900)
-    tagger = train(texts, texts[:5], vocabulary, TYPES, chosen, seen.append, lambda: len(seen) >= 1)
-    assert tagger.manifest["epochs_run"] == len(seen) == 1
-    assert tagger.manifest["stopped"]
-    with pytest.raises(Stopped, match="nothing to keep"):
-        train(texts, [], vocabulary, TYPES, chosen, should_stop=lambda: True)
-
-
 def test_word_classes_do_not_look_at_dev() -> None:
     """The same training with other dev words learns the same classes; with other unsigned ones it does not."""
     vocabulary = Vocabulary()
@@ -479,33 +309,6 @@ def test_word_classes_do_not_look_at_dev() -> None:
 
     assert classes(dev, []) == classes([GoldText(TaggerInput(strange[0], ()), [])], []) != {}
     assert classes(dev, strange) != classes(dev, [])
-
-
-def test_patience_ends_training() -> None:
-    vocabulary = Vocabulary()
-    texts = invented(40, 4, vocabulary)
-    seen: list[Progress] = []
-    train(texts, texts, vocabulary, TYPES, TrainingSettings(epochs=500, patience=3), seen.append)
-    assert len(seen) == seen[-1].best_epoch + 3
-
-
-def test_a_rise_too_small_to_tell_is_kept_but_not_waited_for(monkeypatch: pytest.MonkeyPatch) -> None:
-    rising = iter([0.5, 0.5004, 0.5008, 0.5012, 0.5016, 0.502])
-    monkeypatch.setattr(_Trainer, "f1", lambda _self, _weights: (None, next(rising)))
-    vocabulary = Vocabulary()
-    texts = invented(40, 4, vocabulary)
-    seen: list[Progress] = []
-    train(texts, texts, vocabulary, TYPES, TrainingSettings(epochs=50, patience=2), seen.append)
-    # The fourth is a thousandth above the first, and two more are not a thousandth above the fourth.
-    assert [p.best_epoch for p in seen] == [1, 2, 3]
-
-
-def test_nothing_to_learn_from_is_said() -> None:
-    vocabulary = Vocabulary()
-    with pytest.raises(BadInput, match="No sentence"):
-        train([], [], vocabulary, TYPES, QUICK)
-    with pytest.raises(BadInput, match="entity type"):
-        train(invented(2, 1, vocabulary), [], vocabulary, (), QUICK)
 
 
 @pytest.mark.parametrize("coding", CODINGS)
