@@ -74,7 +74,7 @@ def step(db: Session, kind: str, a: int, b: int) -> None:
         types.change_type(db, 1, 1, one.id, draft_of_type, one.version)
     elif kind == "merge" and len(codes) > 1:
         first, other = types.list_types(db, 1)[:2]
-        types.merge_type(db, 1, 1, first.id, other.id, first.version)
+        types.merge_type(db, 1, 1, first.id, other.id, types.scheme_version(db, 1))
     elif kind == "sign":
         every = [
             s for own in texts.sentences_of(db, [t.id for t in texts.all_texts(db, 1)]).values() for s in own
@@ -243,6 +243,31 @@ def test_it_follows_every_change(settings: Settings, steps: list[tuple[str, int,
                 assert from_store(db) == found_anew(db)
             for source in ("lists", "rules"):
                 assert figures(db, source) == figures_anew(db, source)
+
+
+def test_it_follows_each_change_of_lists(settings: Settings) -> None:
+    with rolled_back(settings) as db:
+        begin(db)
+        # Of two lists of one name each, the same words are of two types, until these are one.
+        for number, kind in ((0, "VES"), (1, "PER")):
+            made = lists.add_list(db, 1, lists.ListDraft(name=f"list {number}", type=kind))
+            lists.add_entries(db, 1, made.id, [lists.EntryDraft(preferred="Haldis")])
+            assert from_store(db) == found_anew(db)
+        assert sum(len(one["lists"]) for one in from_store(db)) == 4
+        changes = (
+            "merge",
+            "entry",
+            "change entry",
+            "remove entry",
+            "switch list",
+            "switch list",
+            "remove list",
+        )
+        for kind in changes:
+            before = found_anew(db)
+            step(db, kind, 0, 0)
+            assert from_store(db) == found_anew(db) != before
+            assert figures(db, "lists") == figures_anew(db, "lists")
 
 
 @pytest.fixture
