@@ -3959,6 +3959,7 @@ export interface components {
              *         "texts",
              *         "lists",
              *         "rules",
+             *         "makers",
              *         "repeats"
              *       ],
              *       "file_megabytes": 9.5,
