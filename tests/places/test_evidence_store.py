@@ -226,7 +226,7 @@ def figures(db: Session, source: str) -> dict[str, tuple[int, int, int]]:
 
 
 @hypothesis_settings(
-    max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 @given(steps=STEPS)
 def test_it_follows_every_change(settings: Settings, steps: list[tuple[str, int, int]]) -> None:
@@ -640,7 +640,7 @@ def from_an_empty_store(db: Session) -> list[list[tuple[Any, ...]]]:
 
 
 @hypothesis_settings(
-    max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    max_examples=8, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 @given(steps=STEPS)
 def test_the_tagger_follows_every_change_too(settings: Settings, steps: list[tuple[str, int, int]]) -> None:
