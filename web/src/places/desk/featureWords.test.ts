@@ -44,6 +44,8 @@ describe('features in plain words', () => {
     expect(say('lists CGO begins')).toBe('lists: CGO begins')
     expect(say('rules DAT inside -1')).toBe('rules: DAT goes on @ the word before')
     expect(say('repeats VES begins +2')).toBe('same words elsewhere: VES begins @ two after')
+    expect(say('lists “old = ships” VES begins')).toBe('list “old = ships”: VES begins')
+    expect(say('rules “week “day”” DAT inside -1')).toBe('rule “week “day””: DAT goes on @ the word before')
   })
 
   it('says where a sentence begins and ends', () => {

@@ -18,6 +18,7 @@ const PAIRS: Record<string, string> = {
   'elsewhere after': 'elsewhere in the text before',
 }
 const SOURCES: Record<string, string> = { lists: 'lists', rules: 'rules', repeats: 'same words elsewhere' }
+const MAKERS: Record<string, string> = { lists: 'list', rules: 'rule' }
 const FINENESS = ['coarse', 'middle', 'fine']
 const PARTS: Record<string, string> = { begins: 'begins', inside: 'goes on' }
 const PLACES: Record<string, string> = { '-2': 'two before', '-1': 'the word before', '1': 'the word after', '2': 'two after' }
@@ -66,6 +67,11 @@ export function featureWords(feature: string, offset: number): FeatureWords {
   if (hit) {
     const [, source = '', code = '', part = '', reach = '0'] = hit
     return { what: `${SOURCES[source] ?? source}: ${code} ${PARTS[part] ?? part}`, where: PLACES[String(Number(reach))] ?? '' }
+  }
+  const own = /^(lists|rules) “(.*)” (\S+) (begins|inside)(?: ([+-]\d))?$/u.exec(feature)
+  if (own) {
+    const [, source = '', name = '', code = '', part = '', reach = '0'] = own
+    return { what: `${MAKERS[source] ?? source} “${name}”: ${code} ${PARTS[part] ?? part}`, where: PLACES[String(Number(reach))] ?? '' }
   }
   const at = feature.indexOf('=')
   if (at < 0) return { what: feature, where }
