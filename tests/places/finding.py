@@ -1,0 +1,230 @@
+"""A small project whose evidence changes in every way, and the slow way to find and count it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import Any
+
+from hypothesis import strategies as st
+from sqlalchemy.orm import Session
+
+from urdaten.core.lists import Entry, Gazetteer, NameList
+from urdaten.core.spans import Span
+from urdaten.core.tagger import GoldText, TaggerInput, TrainingSettings, to_bytes, train
+from urdaten.core.text import Vocabulary, analyse
+from urdaten.places.desk import acts as desk
+from urdaten.places.lists import acts as lists
+from urdaten.places.pipeline import acts as pipeline
+from urdaten.places.rules import acts as rules
+from urdaten.places.tagger import acts as tagger
+from urdaten.places.team import acts as team
+from urdaten.places.texts import acts as texts
+from urdaten.places.types import acts as types
+
+BODIES = (
+    "Amber Quay is in. A. Quay sails at 0600.",
+    "The amber is dry. Haldis comes at 0700.",
+    "Nobody comes. Haldis Quay waits.",
+)
+NAMES = ("Amber Quay", "amber", "Haldis", "Quay", "a. quay", "0600", "Haldis Quay", "\u00ad")
+PATTERNS = ("\\d{4}", "Haldis( Quay)?", "[A-Z]\\w+", "is in\\. A")
+
+
+def begin(db: Session) -> None:
+    for key, code in (("v", "VES"), ("p", "PER")):
+        types.add_type(db, 1, 1, types.TypeDraft(code=code, name=code, key=key, hue=1))
+    drafts = [
+        (texts.TextDraft(title=body[:6], split=split), body)
+        for body, split in zip(BODIES, ("train", "none", "test"), strict=True)
+    ]
+    texts.add_texts(db, team.project_by_id(db, 1), drafts)
+
+
+def step(db: Session, kind: str, a: int, b: int) -> None:
+    """One change of whatever evidence depends on; UrdatenError where it cannot be made."""
+    codes = [one.code for one in types.list_types(db, 1)]
+    code = codes[a % len(codes)]
+    all_lists, all_rules = lists.read_lists(db, 1), rules.read_rules(db, 1)
+    name = NAMES[b % len(NAMES)]
+    if kind == "list":
+        lists.add_list(db, 1, lists.ListDraft(name=f"list {b}", type=code))
+    elif kind == "rule":
+        draft = rules.RuleDraft(name=f"rule {b}", type=code, pattern=PATTERNS[b % len(PATTERNS)])
+        rules.add_rule(db, 1, draft)
+    elif kind == "type":
+        one = next(t for t in types.list_types(db, 1) if t.code == code)
+        draft_of_type = types.TypeDraft(code="T" + "ABCDEFGH"[b], name=f"T{b}", key=one.key, hue=1)
+        types.change_type(db, 1, 1, one.id, draft_of_type, one.version)
+    elif kind == "merge" and len(codes) > 1:
+        first, other = types.list_types(db, 1)[:2]
+        types.merge_type(db, 1, 1, first.id, other.id, types.scheme_version(db, 1))
+    elif kind == "sign":
+        every = [
+            s for own in texts.sentences_of(db, [t.id for t in texts.all_texts(db, 1)]).values() for s in own
+        ]
+        sentence = every[a % len(every)]
+        body = texts.read_text(db, 1, sentence.text_id).body
+        words = body[sentence.start : sentence.end].split()[0]
+        span = Span(sentence.start, sentence.start + len(words), code, "gold")
+        version = desk.annotation_of(db, sentence.id).version
+        if b % 2:
+            act = desk.Signing(kind="sign", version=version, wanted=(span,))
+        else:
+            act = desk.Signing(kind="sign as empty", version=version, wanted=())
+        desk.annotate(db, 1, 1, sentence.id, act, desk.gold_layer(db, 1))
+    elif kind == "text":
+        text = texts.all_texts(db, 1)[a % 3]
+        split = texts.SPLITS[b % len(texts.SPLITS)]
+        texts.change_text(db, 1, text.id, texts.TextDraft(title="x", split=split, group="g"), text.version)
+    elif kind == "add text":
+        texts.add_texts(
+            db, team.project_by_id(db, 1), [(texts.TextDraft(title="new"), f"{name} and Haldis {b}.")]
+        )
+    elif kind == "cut":
+        project = team.set_abbreviations(db, 1, frozenset({"in"} if b % 2 else set()))
+        texts.split_again(db, project, lambda: [t.id for t in texts.all_texts(db, 1)])
+    elif all_lists and kind in ("entry", "change entry", "remove entry", "switch list", "remove list"):
+        one_list = all_lists[a % len(all_lists)]
+        entries = lists.page_of_entries(db, 1, one_list.id, after=None, limit=10)
+        if kind == "entry":
+            lists.add_entries(db, 1, one_list.id, [lists.EntryDraft(preferred=name)])
+        elif kind == "switch list":
+            draft_of_list = lists.ListDraft(name=one_list.name, type=code, on=not one_list.on)
+            lists.change_list(db, 1, one_list.id, draft_of_list, one_list.version)
+        elif kind == "remove list":
+            lists.remove_list(db, 1, one_list.id)
+        elif entries and kind == "change entry":
+            entry = entries[b % len(entries)]
+            lists.change_entry(
+                db,
+                1,
+                one_list.id,
+                entry.id,
+                lists.EntryDraft(preferred="Osk", variants=(name,)),
+                entry.version,
+            )
+        elif entries:
+            lists.remove_entry(db, 1, one_list.id, entries[0].id)
+    elif all_rules and kind in ("switch rule", "change rule", "remove rule"):
+        one_rule = all_rules[a % len(all_rules)]
+        changed = rules.RuleDraft(
+            name=one_rule.name,
+            type=code,
+            pattern=PATTERNS[b % len(PATTERNS)] if kind == "change rule" else one_rule.pattern,
+            on=not one_rule.on if kind == "switch rule" else one_rule.on,
+        )
+        if kind == "remove rule":
+            rules.remove_rule(db, 1, one_rule.id)
+        else:
+            rules.change_rule(db, 1, one_rule.id, changed, one_rule.version)
+
+
+KINDS = (
+    "list",
+    "rule",
+    "type",
+    "merge",
+    "sign",
+    "text",
+    "add text",
+    "cut",
+    "entry",
+    "entry",
+    "change entry",
+    "remove entry",
+    "switch list",
+    "remove list",
+    "switch rule",
+    "change rule",
+    "remove rule",
+)
+STEPS = st.lists(st.tuples(st.sampled_from(KINDS), st.integers(0, 3), st.integers(0, 7)), max_size=10)
+
+
+def found_anew(db: Session) -> list[dict[str, list[Any]]]:
+    """The slow way: everything compiled and held against every text, with what each span says of itself."""
+    project = team.project_by_id(db, 1)
+    every = texts.all_texts(db, 1)
+    names = Gazetteer(
+        NameList(
+            name=one.name,
+            type=one.type,
+            entries=tuple(
+                Entry(preferred=e.preferred, variants=e.variants)
+                for e in sorted(
+                    lists.page_of_entries(db, 1, one.id, after=None, limit=100), key=lambda e: e.id
+                )
+            ),
+        )
+        for one in lists.read_lists(db, 1)
+        if one.on
+    )
+    line_rules = [one.line_rule() for one in rules.read_rules(db, 1) if one.on]
+    return [
+        {
+            "lists": [told(s) for s in names.match(analysis)],
+            "rules": [told(s) for s in sorted(s for rule in line_rules for s in rule.match(analysis))],
+        }
+        for analysis in texts.batch_of(db, every, project.language).analyses
+    ]
+
+
+def told(span: Span) -> tuple[Any, ...]:
+    return (span.start, span.end, span.type, span.source, span.maker, span.why)
+
+
+def from_store(db: Session) -> list[dict[str, list[Any]]]:
+    every = texts.all_texts(db, 1)
+    made = pipeline.evidence(db, team.project_by_id(db, 1), every)
+    return [{name: [told(s) for s in spans] for name, spans in one.lanes.items()} for one in made]
+
+
+def figures_anew(db: Session, source: str) -> dict[str, tuple[int, int, int]]:
+    found: dict[str, Counter[str]] = {}
+    every = texts.all_texts(db, 1)
+    signed = pipeline.gold_by_sentence(db, every)
+    for text, found_there in zip(every, found_anew(db), strict=True):
+        if text.split == "test":
+            continue
+        for start, end, code, _, maker, _ in found_there[source]:
+            counts = found.setdefault(maker, Counter())
+            counts["finds"] += 1
+            for sentence, annotation in signed[text.id]:
+                if sentence.start <= start and end <= sentence.end:
+                    counts["judged"] += 1
+                    counts["right"] += Span(start, end, code) in annotation.spans
+    return {maker: (c["finds"], c["right"], c["judged"]) for maker, c in found.items()}
+
+
+def figures(db: Session, source: str) -> dict[str, tuple[int, int, int]]:
+    project = team.project_by_id(db, 1)
+    assert pipeline.counted(db, project)
+    read: Any = lists.read_lists if source == "lists" else rules.read_rules
+    name = {one.id: one.name for one in read(db, 1)}
+    return {
+        name[maker]: (f.finds.finds, f.finds.right, f.finds.judged)
+        for maker, f in pipeline.figures(db, project, source).items()
+        if f.finds.finds
+    }
+
+
+def put_to_use(db: Session) -> None:
+    """A tagger that has learnt to trust lists."""
+    vocabulary = Vocabulary()
+    words = ["Brell", "Orda", "Tamsin", "Velk", "Yarrow", "Quill"]
+    gold = []
+    for k in range(60):
+        word = words[k // 2 % 6]
+        span = Span(0, len(word), "VES", "lists", maker="list 0")
+        analysis = analyse(f"{word} waits.", vocabulary=vocabulary)
+        gold.append(GoldText(TaggerInput(analysis, [span] if k % 2 else []), [span] if k % 2 else []))
+    settings = TrainingSettings(epochs=8, features=("words", "shapes", "lists", "repeats"))
+    made = train(gold, gold, vocabulary, ["VES"], settings)
+    training = tagger.start_training(db, 1, 1, "small", settings)
+    numbers = {one.code: one.id for one in types.list_types(db, 1)}
+    tagger.stop_training(db, 1, training.id)
+    tagger.keep_model(db, training.id, to_bytes(made), {"type_numbers": {"VES": numbers["VES"]}})
+
+
+def by_tagger(db: Session) -> list[list[tuple[Any, ...]]]:
+    return [one.get("tagger", []) for one in from_store(db)]
