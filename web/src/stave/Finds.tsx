@@ -40,7 +40,7 @@ export function Finds({ counts, outcome, onOutcome, query, lane, hues }: FindsPr
       <Ask query={query}>
         {(page) => (
           <Box>
-            <StaveList page={page} lanes={[['gold', 'Gold'], lane]} hues={hues} empty="There is no such sentence." />
+            <StaveList page={page} lanes={[['gold', 'Gold'], lane]} hues={hues} empty={finds === 0 ? 'Nothing is found so far.' : 'There is no such sentence.'} />
           </Box>
         )}
       </Ask>

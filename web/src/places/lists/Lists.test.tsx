@@ -39,6 +39,13 @@ describe('Lists', () => {
     expect(document.querySelectorAll('[data-differs]')).toHaveLength(1)
   })
 
+  it('says that a list finds nothing so far', async () => {
+    const answers = { ...ANSWERS, 'GET /lists': [{ ...LIST, finds: 0, right: 0, judged: 0 }], 'GET /lists/1/finds': { total: 0, staves: [] } }
+    openPlace(<Lists />, 'lists/1', answers)
+    expect(await screen.findByText('Nothing is found so far.')).toBeInTheDocument()
+    expect(screen.getByRole('option', { name: /vessels/ })).toHaveTextContent('0 · –')
+  })
+
   it('adds a name with variants and keeps what was typed when it is refused', async () => {
     let refuse = true
     const answer = () => (refuse ? new Refusal(409, { detail: '“Haldis” is already in the list.', field: 'preferred' }) : ENTRIES.entries[0])
