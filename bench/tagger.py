@@ -184,21 +184,22 @@ def _speed(corpus: Corpus) -> dict[str, float]:
     tagger = _learn(corpus, replace(SAME, epochs=3))
     whole = tagger.lay_out([text.item for text in corpus.train])
     tokens = len(whole.position)
-    items, vocabulary = _new_words(corpus.test)
-    new = sum(len(item.analysis) for item in items)
+    new = sum(len(text.item.analysis) for text in corpus.test)
     data = to_bytes(tagger)
     baseline = Baseline(corpus.types, 1e-4, 1)
     baseline.fit(corpus.train[: max(100, len(corpus.train) // 10)])
     few = corpus.test[:30]
 
     def fresh() -> Callable[[], object]:
+        # Neither the tagger nor the vocabulary has seen a form of theirs before.
         loaded = from_bytes(data)
+        items, vocabulary = _new_words(corpus.test)
         return lambda: loaded.tag_layout(loaded.lay_out(items), vocabulary, with_probabilities=False)
 
     tagger.tag_layout(whole, corpus.vocabulary, with_probabilities=False)
     times: dict[str, list[float]] = {}
     for _ in range(ROUNDS):
-        run = fresh()  # its forms are all unknown again
+        run = fresh()
         for name, job in {
             "known": lambda: tagger.tag_layout(whole, corpus.vocabulary, with_probabilities=False),
             "likely": lambda: tagger.tag_layout(whole, corpus.vocabulary, with_probabilities=True),

@@ -129,7 +129,7 @@ def test_a_span_is_explained_by_the_words_that_have_the_features() -> None:
     weights.forms[table.names.index("word=sails"), speaks_for_the_next * coding.count + begins_vessel] = 2.0
     moves = Moves(weights.moves.start, weights.moves.dense, weights.moves.step)
     moves.dense[:, begins_vessel] = -0.5
-    tagger = tagger_of(weights, table, TokenTable((), TYPES, (), []), coding)
+    tagger = tagger_of(weights, table, TokenTable((), TYPES, ()), coding)
     found = explain(tagger, TaggerInput(analysis, ()), vocabulary, Span(6, 12, "VES"))
     feature, move = found.contributions
     assert (feature.feature, feature.word, feature.offset, feature.token, feature.value) == (

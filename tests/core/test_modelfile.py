@@ -11,15 +11,18 @@ from typing import Any
 import pytest
 
 from core.invented import QUICK, TYPES, invented
+from urdaten.core.spans import Span
 from urdaten.core.tagger import (
     GoldText,
+    Tagger,
+    TaggerInput,
     from_bytes,
     modelfile,
     read_file,
     to_bytes,
     train,
 )
-from urdaten.core.text import Vocabulary
+from urdaten.core.text import Vocabulary, analyse
 from urdaten.errors import BadFile
 
 
@@ -67,28 +70,63 @@ def test_one_changed_byte_is_noticed_and_another_format_named() -> None:
     with pytest.raises(BadFile, match="damaged"):
         from_bytes(bytes(data))
     data[-1] ^= 1
-    later = bytes(data).replace(b'"format": 3', b'"format": 9')
+    later = bytes(data).replace(b'"format": 4', b'"format": 9')
     later = later[:8] + hashlib.sha256(later[40:]).digest() + later[40:]
-    with pytest.raises(BadFile, match="has format 9; this program reads formats 2 and 3"):
+    with pytest.raises(BadFile, match="has format 9; this program reads formats 2, 3 and 4"):
         from_bytes(later)
 
 
-def test_the_format_before_is_read_still(monkeypatch: pytest.MonkeyPatch) -> None:
+def in_format(number: int, tagger: Tagger, spelt: Callable[[str], str], patch: pytest.MonkeyPatch) -> bytes:
+    """The file as it was written in formats before: the names of each token feature stood with it, and in format 2 their
+    weights in full."""
+    pack, text = modelfile._pack, modelfile._text
+    features = tagger.token_table.features
+
+    def as_before(told: dict[str, Any], arrays: dict[str, Any]) -> bytes:
+        whole = number == 2
+        kept = {
+            name: array
+            for name, array in arrays.items()
+            if not name.startswith(("token_", "layer0.token_") if whole else "token_")
+        }
+        kept |= {
+            "attributes": text([spelt(name) for name in tagger.table.names]),
+            "token_kinds": text([feature.kind for feature in features]),
+            "token_left": text([spelt(feature.left) for feature in features]),
+            "token_right": text([spelt(feature.right) for feature in features]),
+        }
+        return pack(
+            told | {"format": number}, kept | ({"layer0.tokens": tagger.layers[0].tokens} if whole else {})
+        )
+
+    with patch.context() as patched:
+        patched.setattr(modelfile, "_pack", as_before)
+        return to_bytes(tagger)
+
+
+@pytest.mark.parametrize("number", [2, 3])
+def test_the_formats_before_are_read_still(number: int, monkeypatch: pytest.MonkeyPatch) -> None:
     vocabulary = Vocabulary()
-    texts = invented(20, 1, vocabulary)
-    tagger = train(texts, [], vocabulary, TYPES, QUICK)
-    pack = modelfile._pack
-
-    def as_before(about: dict[str, Any], arrays: dict[str, Any]) -> bytes:
-        """Weights of tokens' features written out in full."""
-        kept = {name: array for name, array in arrays.items() if not name.startswith("layer0.token_")}
-        return pack(about | {"format": 2}, kept | {"layer0.tokens": tagger.layers[0].tokens})
-
-    monkeypatch.setattr(modelfile, "_pack", as_before)
-    before = from_bytes(to_bytes(tagger))
-    monkeypatch.undo()
+    tagger = train(invented(20, 1, vocabulary), [], vocabulary, TYPES, QUICK)
+    before = from_bytes(in_format(number, tagger, str, monkeypatch))
     assert before.layers[0].tokens.any()
+    assert before.token_table.features == tagger.token_table.features
     assert to_bytes(before) == to_bytes(tagger)
+
+
+def test_words_of_formats_before_are_compared_as_those_of_now(monkeypatch: pytest.MonkeyPatch) -> None:
+    vocabulary = Vocabulary()
+    analysis = analyse("The O\u2019Hara pays. The O\u2019Hara pays. Don\u2019t pay.", vocabulary=vocabulary)
+    texts = [GoldText(TaggerInput(analysis, ()), [Span(4, 10, "VES"), Span(22, 28, "VES")])] * 3
+    tagger = train(texts, [], vocabulary, TYPES, replace(QUICK, features=("words", "affixes", "pairs")))
+    assert "word=o'hara" in tagger.table.names
+    data = in_format(3, tagger, lambda name: name.replace("'", "\u2019"), monkeypatch)
+    assert "o\u2019hara".encode() in data
+    before = from_bytes(data)
+    assert before.table.names == tagger.table.names
+    assert sorted(before.token_table.features) == sorted(tagger.token_table.features)
+    items = [text.item for text in texts]
+    assert before.tag(items, vocabulary) == tagger.tag(items, vocabulary)
 
 
 Parts = tuple[dict[str, Any], dict[str, Any]]
@@ -162,7 +200,14 @@ MADE_UP: dict[str, Callable[[Parts], None]] = {
     "a move that is no number": put("layer0.step", 0, float("inf")),
     "moves in another kind": array("layer0.step", lambda values: values.astype("f2")),
     "names that are no words": put("attributes", 0, 0xFF),
-    "features of which a part is missing": array("token_left", lambda values: values[:0]),
+    "features of which a part is missing": array("token_left", lambda values: values[:-1]),
+    "a feature of no kind": put("token_kind", 0, 2**20),
+    "a feature before the first kind": put("token_kind", 0, -1),
+    "a feature without a name": put("token_left", 0, 2**20),
+    "a name before the first": put("token_right", 0, -1),
+    "kinds in halves": array("token_kind", lambda values: values.astype("f4")),
+    "features in two rows": array("token_left", lambda values: values.reshape(1, -1)),
+    "names of features that are missing": array("token_names", lambda values: values[:0]),
     "classes that are floats": array("class_numbers", lambda values: values.astype("f4")),
 }
 
@@ -183,7 +228,7 @@ def test_a_file_that_was_made_up_is_refused_though_its_sum_is_right(parts: Parts
         (b'"at": 0', b'"at": 10000000000'),
         (b'"kind": "<f4"', b'"kind": "|O"'),
         (b'"kind": "<f4"', b'"kind": "<c8"'),
-        (b'"format": 3', b'"format": []'),
+        (b'"format": 4', b'"format": []'),
         (b'{"format"', b"[" * 100_000),
         (b"URDATAGG", b"URDATAGG"),
     ],

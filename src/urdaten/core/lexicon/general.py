@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from urdaten.core.lexicon.reading import KINDS, Noun
 from urdaten.core.lists import Automaton
-from urdaten.core.text import Vocabulary, cut_texts, fold
+from urdaten.core.text import FormColumn, Vocabulary, cut_texts, fold
 from urdaten.errors import BadFile
 
 Ints = NDArray[np.int64]
@@ -24,6 +24,9 @@ _BETWEEN = "\0"
 _PLURALS = (("ies", "y"), ("es", ""), ("s", ""))
 _KIND_NAMES = tuple(KINDS.values())
 _BIT = {kind: 1 << place for place, kind in enumerate(KINDS)}
+# Masks of kinds have 32 bits; those of names stand above those of kinds.
+_KINDS_AT = 32
+COMMON = 2**_KINDS_AT - 1
 _ARRAYS = ("root", "begin", "symbol", "follow", "leaves", "name")
 # What a phrase says of each of its tokens: kinds it is a kind of, kinds it is a name of; whether it begins there.
 PHRASE_KINDS = tuple(
@@ -50,7 +53,7 @@ class GeneralLexicon:
     ) -> None:
         self._words, self._of_words = words, of_words
         self._phrases, self._of_phrases = phrases, of_phrases
-        self._named: dict[tuple[int, int], tuple[str, ...]] = {}
+        self._told: dict[int, tuple[str, ...]] = {}
 
     @classmethod
     def of(cls, nouns: Iterable[Noun]) -> GeneralLexicon:
@@ -85,18 +88,27 @@ class GeneralLexicon:
     def attributes(self, form: str) -> tuple[str, ...]:
         """Names of what is told of a form: the kinds that it is of, those it names if it is written with a capital, and
         whether it stands for several."""
-        folded = fold(form)
+        meant = self._meant(fold(form))
+        return self.told(meant if form[:1].isupper() else meant & COMMON)
+
+    def told(self, meant: int) -> tuple[str, ...]:
+        """Names of what some bits of `meanings` say."""
+        if meant not in self._told:
+            self._told[meant] = _told(meant & COMMON, meant >> _KINDS_AT)
+        return self._told[meant]
+
+    @cached_property
+    def meanings(self) -> FormColumn:
+        """Over folded forms: what each is a kind of, in the bits of COMMON, and above them what it names; int64."""
+        return FormColumn(
+            lambda folded: np.fromiter(map(self._meant, folded), dtype=np.int64, count=len(folded))
+        )
+
+    def _meant(self, folded: str) -> int:
         at = self._words.get(folded)
-        common = named = 0
-        if at >= 0:
-            common, named = int(self._of_words.common[at]), int(self._of_words.named[at])
-        else:
-            common = self._of_singular(folded)
-        if not form[:1].isupper():
-            named = 0
-        if (common, named) not in self._named:
-            self._named[common, named] = _told(common, named)
-        return self._named[common, named]
+        if at < 0:
+            return self._of_singular(folded)
+        return int(self._of_words.common[at]) | int(self._of_words.named[at]) << _KINDS_AT
 
     def _of_singular(self, folded: str) -> int:
         for ending, instead in _PLURALS:

@@ -44,7 +44,7 @@ class Automaton:
     def of(cls, names: CutTexts) -> Automaton:
         """Compiled. Names without any token are in no state."""
         symbols = Vocabulary()
-        numbers = np.fromiter(map(symbols.add, map(fold, names.forms)), dtype=np.int32)
+        numbers = np.array(symbols.add_all(map(fold, names.forms)), dtype=np.int32)
         tokens = numbers[names.form].tolist() if len(names.form) else []
         # What leads to a state: the state before, -1 for none, and the symbol.
         follow: dict[tuple[int, int], int] = {}

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from scipy import sparse
 
 from urdaten.core.tagger.corpus import GoldText
-from urdaten.core.tagger.features.forms import class_key
+from urdaten.core.tagger.features import class_key
 from urdaten.core.tagger.neighbours import Neighbours
 
 LEVELS = (16, 64, 256)

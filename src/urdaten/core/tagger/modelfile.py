@@ -16,7 +16,7 @@ import json
 import math
 import mmap
 import struct
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -26,23 +26,27 @@ from numpy.typing import NDArray
 from urdaten.core.lexicon import GeneralLexicon
 from urdaten.core.spans import Coding
 from urdaten.core.tagger.calibration import Calibration
-from urdaten.core.tagger.features import AttributeTable, TokenFeature, TokenTable
+from urdaten.core.tagger.features import MARK, PIECE_KINDS, AttributeTable, FeatureColumns, TokenTable
 from urdaten.core.tagger.model import Layer, Tagger
 from urdaten.core.tagger.soundness import (
     check_coding,
     check_dense,
+    check_features,
     check_names,
     check_rows,
     check_tagger,
     damaged,
 )
 from urdaten.core.tagger.weights import Moves, SparseRows
+from urdaten.core.text import fold
 from urdaten.errors import BadFile
 
 MAGIC = b"URDATAGG"
-FORMAT = 3
-# Format 2 had the weights of tokens' features written out in full.
-_FORMATS = (2, FORMAT)
+FORMAT = 4
+# Format 2 had the weights of tokens' features written out in full; up to format 3 the names of each stood with it, and
+# words were compared by their case alone.
+_FORMATS = (2, 3, FORMAT)
+_OF_WORDS = (*PIECE_KINDS, "word=")
 _ALIGN = 64
 _HEAD = len(MAGIC) + 32 + 8
 # Stands between names; no word holds it.
@@ -52,17 +56,19 @@ Array = NDArray[Any]
 
 def to_bytes(tagger: Tagger) -> bytes:
     """The whole file."""
+    named = tagger.token_table.named
     arrays: dict[str, Array] = {
         "attributes": _text(tagger.table.names),
-        "token_kinds": _text([f.kind for f in tagger.token_table.features]),
-        "token_left": _text([f.left for f in tagger.token_table.features]),
-        "token_right": _text([f.right for f in tagger.token_table.features]),
+        "token_kind": named.kind.astype(np.int32),
+        "token_left": named.left.astype(np.int32),
+        "token_right": named.right.astype(np.int32),
+        "token_names": _text(named.names),
         "class_words": _text(list(tagger.table.classes)),
         "class_numbers": np.array(list(tagger.table.classes.values()), dtype=np.int32),
     }
     for k, layer in enumerate(tagger.layers):
         tokens = SparseRows.of(layer.tokens, range(len(layer.tokens)), 0)
-        named = {
+        own = {
             "pointer": layer.forms.pointer.astype(np.int32),
             "column": layer.forms.column,
             "value": layer.forms.value.astype(np.float16),
@@ -73,7 +79,7 @@ def to_bytes(tagger: Tagger) -> bytes:
             "dense": layer.moves.dense,
             "step": layer.moves.step,
         }
-        arrays |= {f"layer{k}.{name}": array for name, array in named.items()}
+        arrays |= {f"layer{k}.{name}": array for name, array in own.items()}
     about: dict[str, Any] = {
         "format": FORMAT,
         "types": tagger.types,
@@ -132,7 +138,7 @@ def _read(view: memoryview, general: GeneralLexicon | None) -> Tagger:
     if about["format"] not in _FORMATS:
         raise BadFile(
             f"This tagger has format {about['format']}; this program reads formats"
-            f" {' and '.join(map(str, _FORMATS))}. Train it again."
+            f" {', '.join(map(str, _FORMATS[:-1]))} and {FORMAT}. Train it again."
         )
     check_names(about["types"], about["sources"], about["groups"], about["token_groups"])
     arrays = {
@@ -141,12 +147,15 @@ def _read(view: memoryview, general: GeneralLexicon | None) -> Tagger:
     types, sources = tuple(about["types"]), tuple(about["sources"])
     if general is not None and about["manifest"].get("lexicon") != general.digest:
         general = None
-    classes = dict(zip(_names(arrays["class_words"]), _class_numbers(arrays), strict=True))
-    features = zip(*(_names(arrays[f"token_{part}"]) for part in ("kinds", "left", "right")), strict=True)
-    table = AttributeTable(about["groups"], list(_names(arrays["attributes"])), classes, general)
-    token_table = TokenTable(
-        about["token_groups"], types, sources, [TokenFeature(*parts) for parts in features]
-    )
+    names, words = _names(arrays["attributes"]), _names(arrays["class_words"])
+    token_table = TokenTable(about["token_groups"], types, sources)
+    if about["format"] < 4:
+        names, words = [_folded(name) for name in names], list(map(fold, words))
+        token_table.named = _features_before(arrays, token_table.kinds)
+    else:
+        token_table.named = _features(arrays, len(token_table.kinds))
+    classes = dict(zip(words, _class_numbers(arrays), strict=True))
+    table = AttributeTable(about["groups"], names, classes, general)
     layers = []
     for k, layer in enumerate(about["layers"]):
         coding = Coding(layer["coding"], tuple(layer["types"]))
@@ -180,6 +189,23 @@ def _class_numbers(arrays: Mapping[str, Array]) -> list[list[int]]:
     return listed
 
 
+def _features(arrays: Mapping[str, Array], kinds: int) -> FeatureColumns:
+    kind, left, right = (arrays[f"token_{part}"] for part in ("kind", "left", "right"))
+    names = _names(arrays["token_names"])
+    check_features(kind, left, right, kinds, len(names))
+    return FeatureColumns(kind.astype(np.int64), left.astype(np.int64), right.astype(np.int64), names)
+
+
+def _features_before(arrays: Mapping[str, Array], kinds: Sequence[str]) -> FeatureColumns:
+    number = {name: k for k, name in enumerate(kinds)}
+    kind = np.array([number[name] for name in _names(arrays["token_kinds"])], dtype=np.int64)
+    left, right = (
+        [word if word.startswith(MARK) else fold(word) for word in _names(arrays[f"token_{side}"])]
+        for side in ("left", "right")
+    )
+    return FeatureColumns.of(kind, left, right)
+
+
 def _layer(arrays: Mapping[str, Array], number: int, coding: Coding, features: int) -> Layer:
     def named(name: str) -> Array:
         return arrays[f"layer{number}.{name}"]
@@ -201,9 +227,15 @@ def _layer(arrays: Mapping[str, Array], number: int, coding: Coding, features: i
     )
 
 
-def _text(names: list[str]) -> Array:
+def _text(names: Sequence[str]) -> Array:
     return np.frombuffer("".join(name + _BETWEEN for name in names).encode(), dtype=np.uint8)
 
 
-def _names(blob: Array) -> Iterator[str]:
-    return iter(blob.tobytes().decode().split(_BETWEEN)[:-1])
+def _names(blob: Array) -> list[str]:
+    return blob.tobytes().decode().split(_BETWEEN)[:-1]
+
+
+def _folded(name: str) -> str:
+    """An attribute's name with its word folded, where it is of one."""
+    kind, sign, word = name.partition("=")
+    return kind + sign + fold(word) if kind + sign in _OF_WORDS else name

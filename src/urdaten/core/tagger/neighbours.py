@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from urdaten.core.tagger.features.forms import class_key
+from urdaten.core.tagger.features import class_key
 from urdaten.core.text import Analysis, Batch, Vocabulary
 
 Ints = NDArray[np.int64]
@@ -38,7 +38,7 @@ class Neighbours:
         self.texts += len(batch)
         self.tokens += len(batch.word)
         names, column = batch.vocabulary.image(class_key)
-        own = np.fromiter(map(self.keys.add, names.forms), dtype=np.int64, count=len(names))
+        own = np.array(self.keys.add_all(names.forms), dtype=np.int64)
         key = own[column[batch.word]]
         new = np.diff(batch.sentence) > 0
         edge = np.zeros(min(1, len(key)), dtype=np.int64)

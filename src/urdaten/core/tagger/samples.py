@@ -18,7 +18,7 @@ from urdaten.core.tagger.model import Tagger
 from urdaten.core.tagger.neighbours import Neighbours
 from urdaten.core.tagger.settings import EVIDENCE_GROUPS, MAKERS, TrainingSettings
 from urdaten.core.tagger.training import Progress, train
-from urdaten.core.text import Vocabulary, batch_of
+from urdaten.core.text import Vocabulary, batch_of, fold
 from urdaten.errors import BadInput, BadSpan
 
 
@@ -109,7 +109,7 @@ def train_on_samples(
     told: dict[str, Any] = {} if unsigned is None else {"unsigned_tokens": unsigned.tokens}
     if lists is not None:
         told["lists"] = list(lists.makers)
-    told["surfaces"] = sorted({s.text[span.start : span.end].casefold() for s in samples for span in s.spans})
+    told["surfaces"] = sorted({fold(s.text[span.start : span.end]) for s in samples for span in s.spans})
     if not held_out:
         groups = [sample.group or f"line {k}" for k, sample in enumerate(samples)]
         fold_of = fold_of_each(groups, settings.seed)
@@ -140,12 +140,12 @@ def score_samples(tagger: Tagger, samples: Sequence[Sample], lists: Gazetteer | 
     """Strict span scores of a tagger. Types that it does not know count as missed."""
     found = tag_samples(tagger, samples, lists=lists)
     types = sorted({*tagger.types, *(s.type for sample in samples for s in sample.spans)})
-    known = set(tagger.manifest.get("surfaces", ()))
+    known = set(map(fold, tagger.manifest.get("surfaces", ())))
     pairs = [(sample.spans, spans) for sample, spans in zip(samples, found, strict=True)]
 
     def figures(seen: bool) -> Figures:
         kept = [
-            [[s for s in side if (text[s.start : s.end].casefold() in known) == seen] for side in pair]
+            [[s for s in side if (fold(text[s.start : s.end]) in known) == seen] for side in pair]
             for text, pair in zip((sample.text for sample in samples), pairs, strict=True)
         ]
         return score_spans([(gold, had) for gold, had in kept], types, rounds=10).overall

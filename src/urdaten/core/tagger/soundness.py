@@ -45,6 +45,13 @@ def check_rows(rows: SparseRows, count: int, width: int) -> None:
     _hold(bool(np.isfinite(value).all()))
 
 
+def check_features(kind: Array, left: Array, right: Array, kinds: int, names: int) -> None:
+    """Raises BadFile unless these are columns of numbers of so many kinds and names."""
+    for column, count in ((kind, kinds), (left, names), (right, names)):
+        _hold(column.dtype == np.int32 and column.shape == kind.shape == (len(kind),))
+        _hold(not len(column) or (int(column.min()) >= 0 and int(column.max()) < count))
+
+
 def check_dense(features: int, coding: Coding) -> None:
     """Raises BadFile where the weights of tokens' features would fill the memory once they are written out."""
     _hold(features * coding.count <= MOST_TOKEN_WEIGHTS)

@@ -287,18 +287,12 @@ class _Trainer:
             used |= rows_above(weights.forms, least)
             used_tokens |= rows_above(weights.tokens, least)
         rows, token_rows = np.flatnonzero(used), np.flatnonzero(used_tokens)
-        features = self._token_table.features
         lexicon = self._lexicon.only(rows)
         tagger = Tagger(
             self._types,
             self._sources,
             lexicon.table,
-            TokenTable(
-                self._token_table.groups,
-                self._types,
-                self._sources,
-                [features[k] for k in token_rows.tolist()],
-            ),
+            self._token_table.only(token_rows),
             tuple(
                 Layer(
                     matter.coding,
@@ -320,7 +314,7 @@ class _Trainer:
         """The size of weight from which on the tagger's file is as small as the settings want it."""
         # Beside weights the file holds names.
         names = sum(map(len, self._table.names)) + 8 * len(self._table)
-        features = sum(len(f.left) + len(f.right) + 24 for f in self._token_table.features)
+        features = sum(map(len, self._token_table.named.names)) + 20 * len(self._token_table)
         whole = self._settings.file_megabytes * 1e6
         weights = [array for one in best for array in (one.forms, one.tokens)]
         return least_that_fits(weights, self._settings.prune, max(whole - names - features, whole / 2))

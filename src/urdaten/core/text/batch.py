@@ -138,7 +138,7 @@ class _Block:
 
     def __init__(self, bodies: Sequence[str], vocabulary: Vocabulary, pack: LanguagePack) -> None:
         cut = cut_texts(bodies)
-        numbers = np.fromiter(map(vocabulary.add, cut.forms), dtype=np.int32, count=len(cut.forms))
+        numbers = np.array(vocabulary.add_all(cut.forms), dtype=np.int32)
         self.word = numbers[cut.form]
         self.counts = np.diff(cut.first)
         text_first = np.unique(cut.first[:-1][self.counts > 0]).astype(np.int64)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
+from itertools import islice
 from typing import Any
 from weakref import WeakKeyDictionary
 
@@ -52,8 +53,7 @@ class Vocabulary:
         # A column that nobody asks for any more goes, with what it was made from.
         self._columns: WeakKeyDictionary[FormColumn, _Grown] = WeakKeyDictionary()
         self._images: dict[Callable[[str], str], tuple[Vocabulary, FormColumn]] = {}
-        for form in forms:
-            self.add(form)
+        self.add_all(forms)
 
     def add(self, form: str) -> int:
         """The number of a form, which is taken in if it is new."""
@@ -61,6 +61,14 @@ class Vocabulary:
         if number == len(self._forms):
             self._forms.append(form)
         return number
+
+    def add_all(self, forms: Iterable[str]) -> list[int]:
+        """The number of each form; those that are new are taken in."""
+        ids = self._ids
+        numbers = [ids.setdefault(form, len(ids)) for form in forms]
+        new = list(islice(reversed(ids), len(ids) - len(self._forms)))
+        self._forms.extend(reversed(new))
+        return numbers
 
     def get(self, form: str) -> int:
         """The number of a form, or -1."""
@@ -91,10 +99,6 @@ class Vocabulary:
             names = Vocabulary()
             held = self._images[of] = (
                 names,
-                FormColumn(
-                    lambda forms: np.fromiter(
-                        map(names.add, map(of, forms)), dtype=np.int32, count=len(forms)
-                    )
-                ),
+                FormColumn(lambda forms: np.array(names.add_all(map(of, forms)), dtype=np.int32)),
             )
         return held[0], self.column(held[1])

@@ -2,61 +2,33 @@
 
 from __future__ import annotations
 
-import unicodedata
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from functools import lru_cache
+from functools import cached_property
 
 import numpy as np
-import regex
 from numpy.typing import NDArray
 
 from urdaten.core.lexicon import GeneralLexicon
+from urdaten.core.tagger.features.lookup import Lookup
+from urdaten.core.tagger.features.pieces import PIECE_KINDS, affixes_of, grams_of
+from urdaten.core.tagger.features.writing import (
+    Writing,
+    class_key,
+    drawn_together,
+    is_all_capitals,
+    is_capital,
+    shape,
+)
+from urdaten.core.text import fold
 
 Ints = NDArray[np.int64]
-LONGEST_AFFIX = 4
-GRAM = 3
-# Longer words are code, addresses or noise; their middle tells nothing.
-LONGEST_GRAMMED = 24
 BEYOND = "beyond the sentence"
-_RUNS = regex.compile(r"(.)\1+")
 # Attributes of these kinds count only where two forms share them: one form's own is its word already.
-_SHARED = ("begins=", "ends=", "holds=")
-# What is left of a word whose letters are hidden.
-# What a lexicon tells of a word it tells of words that were never learnt from.
+_SHARED = PIECE_KINDS
+# What is left of a word whose letters are hidden. What a lexicon tells of a word it tells of words that were never learnt
+# from.
 _LETTERLESS = ("shape=", "outline=", "all capitals", "capital", "figure", "lexicon ")
-
-
-class _Signs(dict[int, str]):
-    """Code point → A, a, 9 or itself, found when first asked for."""
-
-    def __missing__(self, code: int) -> str:
-        category = unicodedata.category(chr(code))
-        sign = {"Lu": "A", "Lt": "A", "Ll": "a", "Nd": "9"}.get(category, chr(code))
-        self[code] = sign
-        return sign
-
-
-_SIGNS = _Signs()
-
-
-def shape(form: str) -> str:
-    """The form with capitals, small letters and figures each written as one sign: B12 → A99."""
-    return form.translate(_SIGNS)
-
-
-@lru_cache(maxsize=50_000)
-def _drawn_together(drawn: str) -> str:
-    return str(_RUNS.sub(r"\1+", drawn))
-
-
-def outline(form: str) -> str:
-    """The shape with every run of one sign drawn together: Lindmoor → Aa+."""
-    return _drawn_together(shape(form))
-
-
-def class_key(form: str) -> str:
-    """What forms are of one class as: the folded form; of words with figures their outline."""
-    return outline(form).casefold() if any(sign.isdigit() for sign in form) else form.casefold()
 
 
 def form_attributes(
@@ -69,7 +41,7 @@ def form_attributes(
 
     `classes` are word classes by class key, from coarse to fine.
     """
-    folded = form.casefold()
+    folded = fold(form)
     found = []
     if "words" in groups:
         found.append("word=" + folded)
@@ -78,19 +50,17 @@ def form_attributes(
     if "shapes" in groups:
         drawn = shape(form)
         found.append("shape=" + drawn)
-        found.append("outline=" + _drawn_together(drawn))
-        if form.isupper() and len(form) > 1:
+        found.append("outline=" + drawn_together(drawn))
+        if is_all_capitals(form):
             found.append("all capitals")
-        elif form[:1].isupper():
+        elif is_capital(form):
             found.append("capital")
         if "9" in drawn:
             found.append("figure")
     if "affixes" in groups:
-        for size in range(1, min(LONGEST_AFFIX, len(folded) - 1) + 1):
-            found.append("begins=" + folded[:size])
-            found.append("ends=" + folded[-size:])
-    if "grams" in groups and len(folded) <= LONGEST_GRAMMED:
-        found += dict.fromkeys("holds=" + folded[at : at + GRAM] for at in range(1, len(folded) - GRAM))
+        found += affixes_of(folded)
+    if "grams" in groups:
+        found += grams_of(folded)
     if "classes" in groups and classes:
         # Taggers of before have words with figures as they are written.
         for level, number in enumerate(classes.get(folded) or classes.get(class_key(form), ())):
@@ -115,9 +85,6 @@ class AttributeTable:
         self.groups = tuple(groups)
         self.names = list(names)
         self.classes = classes or {}
-        self._number = {name: i for i, name in enumerate(self.names)}
-        # Rows of the forms that the table was learnt from.
-        self._rows: dict[str, list[int]] = {}
 
     @classmethod
     def learn(
@@ -129,25 +96,17 @@ class AttributeTable:
     ) -> AttributeTable:
         """The attributes of the given forms; parts of words count only when two forms share them, and forms only
         when their words have others."""
-        number: dict[str, int] = {}
-        rows: dict[str, list[int]] = {}
+        counts: Counter[str] = Counter()
         for form in forms:
-            names = form_attributes(form, groups, classes, general)
-            rows[form] = [number.setdefault(name, len(number)) for name in names]
-        counts = np.bincount([k for row in rows.values() for k in row], minlength=len(number)).tolist()
+            counts.update(form_attributes(form, groups, classes, general))
 
-        def tells(name: str, forms: int) -> bool:
+        def tells(name: str) -> bool:
             if name.startswith("form="):
-                return bool(counts[number["word=" + name.removeprefix("form=").casefold()]] > 1)
-            return forms > 1 or not name.startswith(_SHARED)
+                return counts["word=" + fold(name.removeprefix("form="))] > 1
+            return counts[name] > 1 or not name.startswith(_SHARED)
 
-        kept = [name for name, count in zip(number, counts, strict=True) if tells(name, count)]
-        table = cls(groups, [BEYOND, *kept], classes, general)
-        new = [0] * len(number)
-        for name, k in number.items():
-            new[k] = table._number.get(name, 0)
-        table._rows = {form: [new[k] for k in row if new[k]] for form, row in rows.items()}
-        return table
+        kept = [name for name in counts if tells(name)]
+        return cls(groups, [BEYOND, *kept], classes, general)
 
     def __len__(self) -> int:
         return len(self.names)
@@ -161,16 +120,11 @@ class AttributeTable:
         """A table of some of the attributes, in this order."""
         return AttributeTable(self.groups, [self.names[k] for k in rows.tolist()], self.classes, self.general)
 
-    def rows(self, forms: Iterable[str]) -> tuple[list[int], list[int]]:
-        """Attribute numbers of the forms, end to end, and where each form's end."""
-        columns: list[int] = []
-        ends: list[int] = []
-        known = self._number
-        for form in forms:
-            row = self._rows.get(form)
-            if row is None:
-                names = form_attributes(form, self.groups, self.classes, self.general)
-                row = [known[name] for name in names if name in known]
-            columns += row
-            ends.append(len(columns))
-        return columns, ends
+    def rows(self, writing: Writing, since: int = 0) -> tuple[Ints, Ints]:
+        """Attribute numbers of the forms from number `since` on, end to end, and where each form's end: those that
+        form_attributes names and the table has, in no particular order."""
+        return self._lookup.rows(writing, since)
+
+    @cached_property
+    def _lookup(self) -> Lookup:
+        return Lookup(self.groups, self.names, self.classes, self.general)

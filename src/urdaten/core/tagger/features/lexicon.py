@@ -7,7 +7,8 @@ from copy import copy
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.tagger.features.forms import AttributeTable, outline
+from urdaten.core.tagger.features.forms import AttributeTable
+from urdaten.core.tagger.features.writing import CAPITAL, WORD, Writing
 from urdaten.core.text import Vocabulary
 
 Ints = NDArray[np.int64]
@@ -18,7 +19,8 @@ MARK = "\x01"
 class Lexicon:
     """Rows of attribute numbers, and symbols, by row: row 0 is beyond a sentence, row w + 1 is form w.
 
-    Symbols number folded forms and outlines together; they are what token features are named by.
+    Symbols number folded forms (odd) and outlines (even) together, and are the same in all lexicons of a vocabulary; 0 stands
+    for nothing. Token features are named by them.
     """
 
     def __init__(self, table: AttributeTable, vocabulary: Vocabulary) -> None:
@@ -26,12 +28,7 @@ class Lexicon:
         self.vocabulary = vocabulary
         self.pointer: Ints = np.array([0, 1], dtype=np.int64)
         self.column: Ints = np.zeros(1, dtype=np.int64)
-        self._symbols: dict[str, int] = {"": 0}
-        self.folded: Ints = np.zeros(1, dtype=np.int64)
-        self.outline: Ints = np.zeros(1, dtype=np.int64)
-        self.is_capital = np.zeros(1, dtype=bool)
-        self.is_word = np.zeros(1, dtype=bool)
-        self.grow()
+        self._see(Writing(vocabulary), 0)
 
     def __len__(self) -> int:
         """Number of rows."""
@@ -39,19 +36,20 @@ class Lexicon:
 
     def grow(self) -> None:
         """Take in the forms that the vocabulary has gained."""
-        if len(self.vocabulary) + 1 == len(self):
-            return
-        new = self.vocabulary.forms[len(self) - 1 :]
-        columns, ends = self.table.rows(new)
-        self.pointer = np.append(self.pointer, len(self.column) + np.array(ends, dtype=np.int64))
-        self.column = np.append(self.column, np.array(columns, dtype=np.int64))
-        symbol = self._symbols
-        folded = [symbol.setdefault(form.casefold(), len(symbol)) for form in new]
-        drawn = [symbol.setdefault(MARK + outline(form), len(symbol)) for form in new]
-        self.folded = np.append(self.folded, np.array(folded, dtype=np.int64))
-        self.outline = np.append(self.outline, np.array(drawn, dtype=np.int64))
-        self.is_capital = np.append(self.is_capital, [form[0].isupper() for form in new])
-        self.is_word = np.append(self.is_word, [form[0].isalpha() for form in new])
+        if len(self.vocabulary) + 1 > len(self):
+            self._see(Writing(self.vocabulary), len(self) - 1)
+
+    def _see(self, writing: Writing, known: int) -> None:
+        columns, ends = self.table.rows(writing, known)
+        self.pointer = np.append(self.pointer, len(self.column) + ends)
+        self.column = np.append(self.column, columns)
+        self.folded: Ints = np.append(0, 2 * writing.folded.astype(np.int64) + 1)
+        self.outline: Ints = np.append(0, 2 * writing.outline.astype(np.int64) + 2)
+        self.is_capital = np.append(False, writing.case & CAPITAL > 0)
+        self.is_word = np.append(False, writing.case & WORD > 0)
+        self._writing = writing
+        # One more than the largest symbol.
+        self.symbols = 2 * max(len(writing.folds), len(writing.outlines)) + 1
 
     def with_blanks(self) -> tuple[Ints, Ints]:
         """pointer and column with a second row, len(self) further on, for each: its word with hidden letters."""
@@ -67,7 +65,6 @@ class Lexicon:
         """What a table of some of the attributes says, found without looking at the forms again."""
         kept = copy(self)
         kept.table = self.table.only(rows)
-        kept._symbols = dict(self._symbols)
         new = np.full(len(self.table), -1, dtype=np.int64)
         new[rows] = np.arange(len(rows))
         column = new[self.column]
@@ -76,11 +73,20 @@ class Lexicon:
         kept.pointer = np.append(0, np.cumsum(held))[self.pointer]
         return kept
 
-    @property
-    def symbols(self) -> list[str]:
-        """Folded forms, and outlines behind a MARK, by number."""
-        return list(self._symbols)
-
     def symbol(self, name: str) -> int:
-        """The number of a symbol, or -1."""
-        return self._symbols.get(name, -1)
+        """The number of a folded form, or of an outline behind a MARK; −1 for one that no form here has."""
+        if not name:
+            return 0
+        if name.startswith(MARK):
+            number = 2 * self._writing.outlines.get(name.removeprefix(MARK)) + 2
+        else:
+            number = 2 * self._writing.folds.get(name) + 1
+        # The vocabulary may have grown meanwhile.
+        return number if 0 < number < self.symbols else -1
+
+    def name(self, symbol: int) -> str:
+        """The folded form, or the outline behind a MARK, that a symbol stands for."""
+        number, odd = divmod(symbol - 1, 2)
+        if symbol == 0:
+            return ""
+        return MARK + self._writing.outlines.forms[number] if odd else self._writing.folds.forms[number]

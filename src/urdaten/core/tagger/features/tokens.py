@@ -9,6 +9,7 @@ from __future__ import annotations
 import weakref
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -58,6 +59,31 @@ class TokenFeature:
         return f"{self.kind}={words}" if words else self.kind
 
 
+@dataclass(frozen=True, eq=False)
+class FeatureColumns:
+    """Learnt token features as columns: the number of each one's kind, and of the names on its left and right."""
+
+    kind: Ints
+    left: Ints
+    right: Ints
+    # In order, each once.
+    names: Sequence[str]
+
+    @classmethod
+    def of(cls, kind: Ints, left: Sequence[str], right: Sequence[str]) -> FeatureColumns:
+        names = sorted({*left, *right})
+        number = {name: k for k, name in enumerate(names)}
+        sides = [np.array([number[name] for name in side], dtype=np.int64) for side in (left, right)]
+        return cls(kind, sides[0], sides[1], names)
+
+    def only(self, rows: Ints) -> FeatureColumns:
+        """Some of the features, in this order."""
+        sides = np.stack([self.left[rows], self.right[rows]])
+        used, number = np.unique(sides, return_inverse=True)
+        left, right = number.reshape(sides.shape)
+        return FeatureColumns(self.kind[rows], left, right, [self.names[k] for k in used.tolist()])
+
+
 @dataclass(frozen=True)
 class _Hits:
     """Features of tokens as triples: position, kind number, left and right symbol."""
@@ -76,18 +102,34 @@ class TokenTable:
         groups: Sequence[str],
         types: Sequence[str],
         sources: Sequence[str],
-        features: Sequence[TokenFeature],
+        columns: FeatureColumns | None = None,
     ) -> None:
         self.groups = tuple(groups)
         self.types = tuple(types)
         self.sources = tuple(sources)
-        self.features = list(features)
-        self._kinds = [*PAIR_KINDS, *TEXT_KINDS, *evidence_kinds(types, sources), *PHRASE_KINDS]
-        self._kind_number = {name: k for k, name in enumerate(self._kinds)}
+        none = np.zeros(0, dtype=np.int64)
+        self.named = FeatureColumns(none, none, none, []) if columns is None else columns
+        # Every kind that a feature can be of.
+        self.kinds = [*PAIR_KINDS, *TEXT_KINDS, *evidence_kinds(types, sources), *PHRASE_KINDS]
         self._keys: tuple[weakref.ref[Lexicon], int, Ints, Ints] | None = None
 
     def __len__(self) -> int:
-        return len(self.features)
+        return len(self.named.kind)
+
+    @cached_property
+    def features(self) -> list[TokenFeature]:
+        """The names of each."""
+        kind, left, right = (
+            column.tolist() for column in (self.named.kind, self.named.left, self.named.right)
+        )
+        names = self.named.names
+        return [
+            TokenFeature(self.kinds[k], names[a], names[b]) for k, a, b in zip(kind, left, right, strict=True)
+        ]
+
+    def only(self, rows: Ints) -> TokenTable:
+        """A table of some of the features, in this order."""
+        return TokenTable(self.groups, self.types, self.sources, self.named.only(rows))
 
     @classmethod
     def learn(
@@ -99,19 +141,16 @@ class TokenTable:
         layout: Layout,
     ) -> TokenTable:
         """The features of a corpus; pairs and words elsewhere only where they were met LEAST times."""
-        table = cls(groups, types, sources, [])
+        table = cls(groups, types, sources)
         hits = _joined([*table._word_hits(lexicon, layout), *table._evidence_hits(layout)])
-        keys, counts = np.unique(table._pack(hits, len(lexicon.symbols)), return_counts=True)
+        keys, counts = np.unique(table._pack(hits, lexicon.symbols), return_counts=True)
         named = len(PAIR_KINDS) + 2
-        size = len(lexicon.symbols)
+        size = lexicon.symbols
         kind, rest = np.divmod(keys, size * size)
         kept = (counts >= LEAST) | (kind >= named)
         left, right = np.divmod(rest[kept], size)
-        names = lexicon.symbols
-        table.features = [
-            TokenFeature(table._kinds[k], names[a], names[b])
-            for k, a, b in zip(kind[kept].tolist(), left.tolist(), right.tolist(), strict=True)
-        ]
+        sides = ([lexicon.name(symbol) for symbol in side.tolist()] for side in (left, right))
+        table.named = FeatureColumns.of(kind[kept], *sides)
         return table
 
     def columns(self, lexicon: Lexicon, layout: Layout) -> Columns:
@@ -133,28 +172,26 @@ class TokenTable:
     def _numbered(self, lexicon: Lexicon, parts: Sequence[_Part]) -> Columns:
         """(position, column) of the hits that are among the learnt features."""
         none = np.zeros(0, dtype=np.int64)
-        if not self.features or not parts:
+        if not len(self) or not parts:
             return none, none
         wanted, number = self._wanted(lexicon)
         hits = _joined(parts)
-        keys = self._pack(hits, len(lexicon.symbols))
+        keys = self._pack(hits, lexicon.symbols)
         at = np.minimum(np.searchsorted(wanted, keys), len(wanted) - 1)
         known = wanted[at] == keys
         return hits.position[known], number[at[known]]
 
     def _wanted(self, lexicon: Lexicon) -> tuple[Ints, Ints]:
         """Sorted keys of the learnt features under the lexicon's symbols, and their numbers."""
-        size = len(lexicon.symbols)
+        size = lexicon.symbols
         # Read once: another thread may tag with another lexicon meanwhile.
         kept = self._keys
         if kept is not None and kept[0]() is lexicon and kept[1] == size:
             return kept[2], kept[3]
-        rows = [
-            (self._kind_number[f.kind], lexicon.symbol(f.left), lexicon.symbol(f.right))
-            for f in self.features
-        ]
-        kind, left, right = np.array(rows, dtype=np.int64).reshape(-1, 3).T
-        key = (kind * size + left) * size + right
+        names = self.named.names
+        symbol = np.fromiter(map(lexicon.symbol, names), dtype=np.int64, count=len(names))
+        left, right = symbol[self.named.left], symbol[self.named.right]
+        key = (self.named.kind * size + left) * size + right
         key = np.where((left >= 0) & (right >= 0), key, -1)
         order = np.argsort(key, kind="stable")
         self._keys = (weakref.ref(lexicon), size, key[order], order)
@@ -177,7 +214,7 @@ class TokenTable:
         general = lexicon.table.general
         if "lexicon" in self.groups and general is not None:
             at, kind = general.phrases(lexicon.vocabulary, layout.word, lexicon.is_capital)
-            parts.append((at, kind + len(self._kinds) - len(PHRASE_KINDS), 0, 0))
+            parts.append((at, kind + len(self.kinds) - len(PHRASE_KINDS), 0, 0))
         return parts
 
     def _evidence_hits(self, layout: Layout) -> list[_Part]:
@@ -219,7 +256,7 @@ def _text_hits(lexicon: Lexicon, layout: Layout) -> list[_Part]:
         return []
     capital = lexicon.is_capital[layout.word[at]]
     opens = lexicon.folded[layout.word[at - 1]] == 0
-    same = layout.text[at] * len(lexicon.symbols) + folded[at]
+    same = layout.text[at] * lexicon.symbols + folded[at]
     order = np.argsort(same, kind="stable")
     at, capital, opens, same = at[order], capital[order], opens[order], same[order]
     new = np.append(True, same[1:] != same[:-1])
