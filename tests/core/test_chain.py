@@ -14,12 +14,15 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 from urdaten.core.spans import CODINGS, Coding, CodingKind
-from urdaten.core.tagger.kernels.decode import decode, likely_spans, probabilities
+from urdaten.core.tagger.inference import Inference
+from urdaten.core.tagger.kernels.decode import likely_spans
 from urdaten.core.tagger.kernels.gradient import block_gradient
+from urdaten.core.tagger.kernels.kinds import Slopes
 from urdaten.core.tagger.kernels.meet import meet
 from urdaten.core.tagger.kernels.passes import (
     add_products,
     expected_moves,
+    exponentials,
     portion,
     row_offsets,
 )
@@ -27,10 +30,10 @@ from urdaten.core.tagger.kernels.paths import best_path
 from urdaten.core.tagger.kernels.powers import exp_row
 from urdaten.core.tagger.kernels.scores import REACH, WINDOW, add_windows, take_windows
 from urdaten.core.tagger.layout import lay_out_words
-from urdaten.core.tagger.weights import Moves, closing_labels, coding_arrays, runs
+from urdaten.core.tagger.weights import Moves, chain_of, runs
 
 Floats = NDArray[np.floating[Any]]
-SINGLE, DOUBLE = np.empty(0, dtype=np.float32), np.empty(0, dtype=np.float64)
+SINGLE = np.empty(0, dtype=np.float32)
 LENGTHS = np.array([4, 3, 3, 1], dtype=np.int64)
 
 
@@ -60,12 +63,9 @@ class Problem:
             self.gold,
             self.weight,
             self.masks,
-            *self.moves.arrays,
-            closing_labels(self.coding, kind),
-            runs(self.coding),
-            self.coding.moves,
+            chain_of(self.moves, self.coding, kind),
             error,
-            *slopes,
+            Slopes(*slopes),
         )
         return loss, error, slopes
 
@@ -162,26 +162,33 @@ def test_best_path_is_the_best_of_all_sequences(kind: CodingKind, seed: int, siz
         out = np.zeros(LENGTHS[sentence], dtype=np.int64)
         value = best_path(
             one.scores[at : at + LENGTHS[sentence]],
-            *one.moves.arrays,
-            closing_labels(one.coding, np.float64),
-            runs(one.coding),
-            one.coding.moves,
+            chain_of(one.moves, one.coding, np.float64),
             out,
         )
         assert value == pytest.approx(values.max())
         assert tuple(out.tolist()) == paths[int(values.argmax())]
 
 
-def through(one: Problem) -> tuple[Any, tuple[Any, ...]]:
+def through(one: Problem) -> Inference:
     """The problem as a layout whose every token has a form of its own, which speaks for that token alone."""
     count = one.coding.count
     layout = lay_out_words(np.arange(len(one.scores)), LENGTHS)
     form_scores = np.zeros((len(one.scores) + 1, REACH * count), dtype=np.float32)
     form_scores[1:, WINDOW * count : (WINDOW + 1) * count] = one.scores
     none = np.zeros(len(layout.word) + 1, dtype=np.int64), np.zeros(0, dtype=np.int64)
-    chain = (*one.moves.arrays, *coding_arrays(one.coding))
     tokens = np.zeros((0, count), dtype=np.float32)
-    return layout, (form_scores, layout.word, layout.first, layout.length, *none, tokens, *chain)
+    return Inference(form_scores, tokens, chain_of(one.moves, one.coding), layout, none)
+
+
+def likely_in_single_precision(one: Problem, least: float) -> int:
+    """How many spans single precision finds likely, or -1 where it cannot tell."""
+    inference = through(one)
+    (run,) = inference._runs()
+    (chosen,) = run.blocks(np.arange(len(LENGTHS)))
+    rows, values = np.empty((400, 4), dtype=np.int64), np.empty(400)
+    chain = inference._chain
+    wanted = (one.coding.roles, one.coding.steps, least, rows, values)
+    return likely_spans(chosen, run.scores, run.tokens, exponentials(chain, SINGLE), chain, *wanted, SINGLE)
 
 
 def span_shares(one: Problem, sentence: int) -> dict[tuple[int, int, int], float]:
@@ -202,32 +209,37 @@ def span_shares(one: Problem, sentence: int) -> dict[tuple[int, int, int], float
 def test_span_probabilities_are_sums_over_all_sequences(kind: CodingKind, seed: int, size: float) -> None:
     """Those of the best path, and of every span above a bound, in single precision, through the whole way."""
     one = problem(seed, kind, size=size, dtype=np.float32)
-    layout, columns = through(one)
+    inference = through(one)
     wanted = [span_shares(one, sentence) for sentence in range(len(LENGTHS))]
-
-    labels = np.zeros(len(layout.word), dtype=np.int64)
-    decode(0, len(layout), *columns, labels)
-    first, last, number = one.coding.decode(labels[layout.position], layout.starts)
     begins = np.cumsum(LENGTHS) - LENGTHS
-    sentence = np.searchsorted(begins, first, side="right") - 1
-    found = np.zeros(len(first))
-    first, last = first - begins[sentence], last - begins[sentence]
-    pointer = np.searchsorted(sentence, np.arange(len(LENGTHS) + 1))
-    spans = (labels, pointer, first, last, found)
-    felt = [probabilities(layout.falling(128), *columns, *spans, SINGLE)]
-    if felt[0]:
-        felt.append(probabilities(layout.falling(128), *columns, *spans, DOUBLE))
-    assert not felt[-1]
-    for s, a, b, type_number, probability in zip(sentence, first, last, number, found, strict=True):
-        assert probability == pytest.approx(wanted[s][a, b, type_number], abs=2e-5)
+    found = inference.spans(one.coding, with_probabilities=True)
+    assert found.probability is not None
+    for sentence in range(len(LENGTHS)):
+        paths, values = one.sequences(sentence)
+        path = np.array(paths[int(values.argmax())])
+        best = zip(*(c.tolist() for c in one.coding.decode(path, np.arange(len(path)) == 0)), strict=True)
+        at = found.sentence == sentence
+        columns = (found.first[at] - begins[sentence], found.last[at] - begins[sentence], found.kind[at])
+        spans = list(zip(*(column.tolist() for column in columns), strict=True))
+        assert spans == list(best)
+        for span, probability in zip(spans, found.probability[at].tolist(), strict=True):
+            assert probability == pytest.approx(wanted[sentence][span], abs=2e-5)
 
     least = 0.05
-    rows, values = np.empty((400, 4), dtype=np.int64), np.empty(400)
-    bound = (one.coding.roles, one.coding.ways, least, rows, values)
-    count = likely_spans(layout.falling(128), *columns, *bound, DOUBLE if felt[0] else SINGLE)
-    assert felt[0] == (likely_spans(layout.falling(128), *columns, *bound, SINGLE) < 0)
-    likely = {tuple(row): value for row, value in zip(rows[:count].tolist(), values[:count], strict=True)}
-    assert len(likely) == count
+    (all_likely,) = inference.likely(one.coding, least)
+    assert all_likely.probability is not None
+    likely = {
+        (s, a - begins[s], b - begins[s], kind): value
+        for s, a, b, kind, value in zip(
+            all_likely.sentence.tolist(),
+            all_likely.first.tolist(),
+            all_likely.last.tolist(),
+            all_likely.kind.tolist(),
+            all_likely.probability.tolist(),
+            strict=True,
+        )
+    }
+    assert len(likely) == len(all_likely.sentence)
     for s, shares in enumerate(wanted):
         for span, share in shares.items():
             if share > least + 1e-4:
@@ -236,12 +248,43 @@ def test_span_probabilities_are_sums_over_all_sequences(kind: CodingKind, seed: 
                 assert (s, *span) not in likely
 
 
-def test_scores_far_apart_do_not_underflow() -> None:
-    for kind in CODINGS:
-        one = problem(3, kind, size=400.0, dtype=np.float32)
-        loss, error, slopes = one.loss()
-        assert np.isfinite(loss)
-        assert all(np.isfinite(array).all() for array in [error, *slopes])
+@pytest.mark.parametrize("kind", CODINGS)
+@pytest.mark.parametrize("dtype", [np.float32, np.float64])
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10**6), st.sampled_from([40.0, 400.0]), st.booleans())
+def test_loss_is_exact_however_far_scores_lie_apart(
+    kind: CodingKind, dtype: Any, seed: int, size: float, partial: bool
+) -> None:
+    one = problem(seed, kind, partial=partial, size=size, dtype=dtype)
+    loss, error, slopes = one.loss()
+    wanted = 0.0
+    marginals, begun = np.zeros(one.scores.shape), np.zeros(one.coding.count)
+    moved = np.zeros((one.coding.count, one.coding.count))
+    for sentence, length in enumerate(LENGTHS.tolist()):
+        paths, values = one.sequences(sentence)
+        right = np.array([one.possible(sentence, path) for path in paths])
+        sums = np.logaddexp.reduce(values), np.logaddexp.reduce(values[right])
+        wanted += one.weight[sentence] * (sums[0] - sums[1])
+        shares = np.exp(values - sums[0])
+        shares[right] -= np.exp(values[right] - sums[1])
+        shares *= one.weight[sentence]
+        for t in range(length):
+            here = [path[t] for path in paths]
+            np.add.at(marginals[one.first[sentence] + t], here, shares)
+            if t == 0:
+                np.add.at(begun, here, shares)
+            else:
+                np.add.at(moved, ([path[t - 1] for path in paths], here), shares)
+    assert loss == pytest.approx(wanted, rel=1e-4, abs=1e-3)
+    coding = one.coding
+    opening, closing = slice(*coding.opening), slice(*coding.closing)
+    for found, exact in (
+        (error, marginals),
+        (slopes[0], begun[opening]),
+        (slopes[1], moved[closing, opening]),
+        (slopes[2], moved[coding.moves[:, 0], coding.moves[:, 1]]),
+    ):
+        np.testing.assert_allclose(found, exact, atol=1e-3)
 
 
 def test_labels_that_cannot_stand_do_not_drown_those_that_can() -> None:
@@ -252,14 +295,12 @@ def test_labels_that_cannot_stand_do_not_drown_those_that_can() -> None:
     one.scores[last_sentence] = 0
     one.scores[last_sentence, inside] = 60
     one.scores[last_sentence, only] = 3
-    layout, columns = through(one)
     wanted = span_shares(one, len(LENGTHS) - 1)[0, 1, 1]
-    rows, values = np.empty((400, 4), dtype=np.int64), np.empty(400)
-    bound = (one.coding.roles, one.coding.ways, 0.05, rows, values)
-    assert likely_spans(layout.falling(128), *columns, *bound, SINGLE) == -1
-    count = likely_spans(layout.falling(128), *columns, *bound, DOUBLE)
-    found = {tuple(row): value for row, value in zip(rows[:count].tolist(), values[:count], strict=True)}
-    assert found[len(LENGTHS) - 1, 0, 1, 1] == pytest.approx(wanted, abs=1e-6)
+    assert likely_in_single_precision(one, 0.05) == -1
+    (found,) = through(one).likely(one.coding, 0.05)
+    assert found.probability is not None
+    at = np.flatnonzero((found.sentence == len(LENGTHS) - 1) & (found.kind == 1))
+    assert found.probability[at].tolist() == pytest.approx([wanted], abs=1e-6)
 
 
 @pytest.mark.parametrize(("dtype", "within"), [(np.float64, 1e-11), (np.float32, 3e-7)])

@@ -86,7 +86,7 @@ class Coding:
         return np.array(rows, dtype=np.int32).reshape(-1, 4)
 
     @cached_property
-    def ways(self) -> Ints:
+    def steps(self) -> Ints:
         """Numbers among `moves` of begin → inside, begin → last, inside → inside and inside → last, (n_types, 4)."""
         number = {tuple(move): k for k, move in enumerate(self.moves.tolist())}
         pairs = ((0, 1), (0, 2), (1, 1), (1, 2))

@@ -1,5 +1,6 @@
 """The sequence tagger: features, linear-chain model, training."""
 
+from urdaten.core.tagger.ahead import compile_ahead
 from urdaten.core.tagger.classes import WordClass, list_classes
 from urdaten.core.tagger.config import preset, read_config, write_config
 from urdaten.core.tagger.corpus import GoldText
@@ -37,6 +38,7 @@ __all__ = [
     "TaggerInput",
     "TrainingSettings",
     "WordClass",
+    "compile_ahead",
     "explain",
     "from_bytes",
     "list_classes",

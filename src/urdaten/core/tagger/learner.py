@@ -15,8 +15,6 @@ from urdaten.core.tagger.corpus import Labels
 from urdaten.core.tagger.features import Lexicon
 from urdaten.core.tagger.kernels.adagrad import (
     SHARDS,
-    Chain,
-    Columns,
     Pace,
     Plan,
     Shared,
@@ -24,11 +22,12 @@ from urdaten.core.tagger.kernels.adagrad import (
     descend,
     pull_all,
 )
-from urdaten.core.tagger.kernels.perceptron import perceptron_pass
+from urdaten.core.tagger.kernels.kinds import Columns
+from urdaten.core.tagger.kernels.perceptron import WeightArrays, perceptron_pass
 from urdaten.core.tagger.kernels.scores import REACH, WINDOW
 from urdaten.core.tagger.layout import Layout
 from urdaten.core.tagger.settings import TrainingSettings
-from urdaten.core.tagger.weights import Moves, Weights, coding_arrays
+from urdaten.core.tagger.weights import Moves, Weights, codes_of
 
 Ints = NDArray[np.int64]
 Floats = NDArray[np.floating[Any]]
@@ -47,6 +46,21 @@ class Matter:
     coding: Coding
     attributes: int
     features: int
+
+    def columns(self, words: _Words) -> Columns:
+        """As kernels take it, with what the words have."""
+        layout, labels = self.layout, self.labels
+        return Columns(
+            layout.word,
+            layout.first,
+            layout.length,
+            labels.gold,
+            labels.weight,
+            labels.masks,
+            words.pointer,
+            words.column,
+            *self.own,
+        )
 
 
 class Learner(Protocol):
@@ -95,19 +109,9 @@ class AdaGrad:
         self._parts = min(threads, SHARDS)
         self._pool = ThreadPoolExecutor(1) if self._parts > 1 else None
         self._words = _Words(matter, settings)
-        self._columns = Columns(
-            layout.word,
-            layout.first,
-            layout.length,
-            matter.labels.gold,
-            matter.labels.weight,
-            matter.labels.masks,
-            self._words.pointer,
-            self._words.column,
-            *matter.own,
-        )
+        self._columns = matter.columns(self._words)
         self._state = _state(matter)
-        self._chain = Chain(*coding_arrays(coding))
+        self._codes = codes_of(coding)
         # Rows for the words of the longest sentences that can meet in a batch, and for the padding around them.
         longest = np.sort(layout.length)[::-1][: self._batch]
         room = int((longest + WINDOW).sum()) + (len(longest) + 4) * WINDOW
@@ -145,7 +149,7 @@ class AdaGrad:
                 self._begun,
                 self._columns,
                 self._state,
-                self._chain,
+                self._codes,
                 self._shared,
                 self._plans,
                 self._pace,
@@ -262,39 +266,26 @@ class Perceptron:
     def __init__(self, matter: Matter, settings: TrainingSettings) -> None:
         self._m = matter
         self._words = _Words(matter, settings)
-        gold = matter.labels.gold
-        self._gold = np.where(gold < 0, matter.coding.outside, gold)
+        columns = matter.columns(self._words)
+        self._columns = columns._replace(gold=np.where(columns.gold < 0, matter.coding.outside, columns.gold))
         self._now = Weights.zeros(matter.attributes, matter.features, matter.coding)
         self._sums = self._now.copy()
         self._done = 0
-        self._chain = coding_arrays(matter.coding)
+        self._codes = codes_of(matter.coding)
 
     PORTION = 256
 
     def epoch(self, order: Ints, should_stop: Callable[[], bool]) -> float | None:
-        layout, words = self._m.layout, self._words
-        word = words.drawn()
+        columns = self._columns._replace(word=self._words.drawn())
+        weights, sums = WeightArrays(*self._now.arrays), WeightArrays(*self._sums.arrays)
         wrong = 0
         for at in range(0, len(order), self.PORTION):
             if should_stop():
                 return None
             portion = order[at : at + self.PORTION]
-            wrong += perceptron_pass(
-                portion,
-                self._done,
-                word,
-                layout.first,
-                layout.length,
-                self._gold,
-                words.pointer,
-                words.column,
-                *self._m.own,
-                *self._now.arrays,
-                *self._sums.arrays,
-                *self._chain,
-            )
+            wrong += perceptron_pass(portion, self._done, columns, weights, sums, self._codes)
             self._done += len(portion)
-        return wrong / max(1, int(layout.length[order].sum()))
+        return wrong / max(1, int(columns.length[order].sum()))
 
     def weights(self) -> Weights:
         average = self._sums.copy()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -12,12 +12,13 @@ from numpy.typing import NDArray
 from urdaten.core.spans import Coding, Span
 from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
-from urdaten.core.tagger.kernels.decode import BLOCK, decode, likely_spans, probabilities
+from urdaten.core.tagger.inference import FoundSpans, Inference
+from urdaten.core.tagger.kernels.kinds import Chain
 from urdaten.core.tagger.kernels.scores import REACH
 from urdaten.core.tagger.layout import Layout, TaggerInput, lay_out
 from urdaten.core.tagger.repeats import SOURCE as REPEATS
 from urdaten.core.tagger.repeats import with_repeats
-from urdaten.core.tagger.weights import Chain, Moves, SparseRows, coding_arrays
+from urdaten.core.tagger.weights import Moves, SparseRows, chain_of
 from urdaten.core.text import Vocabulary
 from urdaten.errors import BadInput
 
@@ -25,8 +26,6 @@ Floats = NDArray[np.floating[Any]]
 Ints = NDArray[np.int64]
 # Spans of less raw probability are never looked for, whatever calibration makes of it.
 _RAREST = 1e-5
-# Single precision first; double where the first feels its floor.
-_PRECISIONS = (np.empty(0, dtype=np.float32), np.empty(0, dtype=np.float64))
 
 
 @dataclass(frozen=True)
@@ -43,20 +42,7 @@ class Layer:
         return REACH * self.coding.count
 
     def chain(self) -> Chain:
-        """Moves and coding as kernels take them."""
-        return (*self.moves.arrays, *coding_arrays(self.coding))
-
-
-@dataclass(frozen=True)
-class FoundSpans:
-    """Spans of a layout as columns; first and last count tokens over all sentences, kind numbers types."""
-
-    types: tuple[str, ...]
-    sentence: Ints
-    first: Ints
-    last: Ints
-    kind: Ints
-    probability: Floats | None = None
+        return chain_of(self.moves, self.coding)
 
 
 class _Known:
@@ -163,32 +149,23 @@ class Tagger:
         end = np.concatenate([_in_use(item, item.analysis.end) for item in inputs])
         # What calibration raises to the least is looked for too.
         raw_least = min(least, max(self.calibration.raw(least), _RAREST))
-        begins = np.cumsum(layout.length) - layout.length
-        order = layout.falling(BLOCK)
         for layer, scores in zip(self.layers, known.form_scores(), strict=True):
-            columns = (scores, layout.word, layout.first, layout.length, *own, layer.tokens, *layer.chain())
-            for at in range(0, len(order), BLOCK):
-                chosen = order[at : at + BLOCK]
-                lengths = layout.length[chosen]
-                most = len(layer.coding.types) * int((lengths * (lengths + 1) // 2).sum())
-                room = min(int(lengths.sum() / raw_least), most) + 1
-                rows, raw = np.empty((room, 4), dtype=np.int64), np.empty(room)
-                roles = (layer.coding.roles, layer.coding.ways)
-                counts = (
-                    likely_spans(chosen, *columns, *roles, raw_least, rows, raw, like) for like in _PRECISIONS
-                )
-                count = next(count for count in counts if count >= 0)
-                probability = np.round(self.calibration.apply(np.clip(raw[:count], 0, 1)), 4)
+            inference = Inference(scores, layer.tokens, layer.chain(), layout, own)
+            for found in inference.likely(layer.coding, raw_least):
+                assert found.probability is not None
+                probability = np.round(self.calibration.apply(found.probability), 4)
                 held = probability >= least
-                for (sentence, a, b, kind), value in zip(
-                    rows[:count][held].tolist(), probability[held].tolist(), strict=True
-                ):
-                    first, last = int(begins[sentence]) + a, int(begins[sentence]) + b - 1
-                    text = int(layout.text[layout.first[sentence]])
+                rows = zip(
+                    layout.text[layout.first[found.sentence[held]]].tolist(),
+                    start[found.first[held]].tolist(),
+                    end[found.last[held] - 1].tolist(),
+                    found.kind[held].tolist(),
+                    probability[held].tolist(),
+                    strict=True,
+                )
+                for text, a, b, kind, value in rows:
                     code = layer.coding.types[kind]
-                    result[text].append(
-                        Span(int(start[first]), int(end[last]), code, "tagger", value, "sequence tagger")
-                    )
+                    result[text].append(Span(a, b, code, "tagger", value, "sequence tagger"))
         return [sorted(spans, key=lambda s: (-(s.probability or 0), s)) for spans in result]
 
     def tag_layout(
@@ -223,30 +200,11 @@ class Tagger:
     def _tag_layer(
         self, layer: Layer, scores: Floats, layout: Layout, own: tuple[Ints, Ints], with_probabilities: bool
     ) -> FoundSpans:
-        labels = best_labels(scores, layer.tokens, layout, own, layer.chain())
-        first, last, kind = layer.coding.decode(labels[layout.position], layout.starts)
-        begins = np.cumsum(layout.length) - layout.length
-        sentence = np.searchsorted(begins, first, side="right") - 1
-        probability = None
-        if with_probabilities:
-            pointer = np.searchsorted(sentence, np.arange(len(layout) + 1))
-            raw = np.empty(len(first), dtype=np.float64)
-            columns = (scores, layout.word, layout.first, layout.length, *own, layer.tokens, *layer.chain())
-            spans = (labels, pointer, first - begins[sentence], last - begins[sentence], raw)
-            order = layout.falling(BLOCK)
-            for at in range(0, len(order), BLOCK):
-                for like in _PRECISIONS:
-                    if not probabilities(order[at : at + BLOCK], *columns, *spans, like):
-                        break
-            probability = self.calibration.apply(np.clip(raw, 0, 1))
-        return FoundSpans(
-            layer.coding.types,
-            sentence,
-            first.astype(np.int64),
-            last.astype(np.int64),
-            kind.astype(np.int64),
-            probability,
-        )
+        inference = Inference(scores, layer.tokens, layer.chain(), layout, own)
+        found = inference.spans(layer.coding, with_probabilities=with_probabilities)
+        if found.probability is None:
+            return found
+        return replace(found, probability=self.calibration.apply(found.probability))
 
 
 def with_found(
@@ -261,27 +219,6 @@ def with_found(
         np.concatenate(kind),
     )
     return with_repeats(layout, folded, columns, len(types), sources.index(REPEATS))
-
-
-def best_labels(
-    scores: Floats, token_weights: Floats, layout: Layout, own: tuple[Ints, Ints], chain: Chain
-) -> Ints:
-    """Best labels by position; padding has 0."""
-    labels = np.zeros(len(layout.word), dtype=np.int64)
-    if len(layout):
-        decode(
-            0,
-            len(layout),
-            scores,
-            layout.word,
-            layout.first,
-            layout.length,
-            *own,
-            token_weights,
-            *chain,
-            labels,
-        )
-    return labels
 
 
 def _in_use(item: TaggerInput, column: NDArray[np.int32]) -> NDArray[np.int32]:

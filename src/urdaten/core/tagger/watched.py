@@ -11,11 +11,12 @@ from numpy.typing import NDArray
 from urdaten.core.spans import Coding
 from urdaten.core.tagger.corpus import SpanKeys
 from urdaten.core.tagger.features import Lexicon, TokenTable
+from urdaten.core.tagger.inference import FoundSpans, Inference
 from urdaten.core.tagger.kernels.scores import sum_rows
 from urdaten.core.tagger.layout import Layout
-from urdaten.core.tagger.model import FoundSpans, best_labels, with_found
+from urdaten.core.tagger.model import with_found
 from urdaten.core.tagger.repeats import SOURCE as REPEATS
-from urdaten.core.tagger.weights import Weights, coding_arrays
+from urdaten.core.tagger.weights import Weights, chain_of
 
 Ints = NDArray[np.int64]
 
@@ -64,15 +65,12 @@ class Watched:
         weights: Sequence[Weights],
         form_scores: Sequence[NDArray[np.float32]],
     ) -> list[FoundSpans]:
-        found = []
-        for coding, layer, scores in zip(codings, weights, form_scores, strict=True):
-            chain = (*layer.moves.arrays, *coding_arrays(coding))
-            labels = best_labels(scores, layer.tokens, layout, own, chain)
-            columns = coding.decode(labels[layout.position], layout.starts)
-            first, last, kind = (column.astype(np.int64) for column in columns)
-            none = np.zeros(0, dtype=np.int64)
-            found.append(FoundSpans(coding.types, none, first, last, kind))
-        return found
+        return [
+            Inference(scores, layer.tokens, chain_of(layer.moves, coding), layout, own).spans(
+                coding, with_probabilities=False
+            )
+            for coding, layer, scores in zip(codings, weights, form_scores, strict=True)
+        ]
 
 
 def first_sentences(layout: Layout, count: int) -> Layout:

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from urdaten.core.spans import Coding
+from urdaten.core.tagger.kernels.kinds import Chain, Codes
 from urdaten.core.tagger.kernels.scores import REACH, sum_sparse_rows
 
 Floats = NDArray[np.floating[Any]]
@@ -55,14 +56,14 @@ class Moves:
         return full
 
 
-# Closing labels, runs and moves of a coding, as kernels take them.
-CodingArrays = tuple[Floats, Ints, NDArray[np.int32]]
-# Those behind the scores of moves.
-Chain = tuple[Floats, Floats, Floats, Floats, Ints, NDArray[np.int32]]
+def codes_of(coding: Coding, kind: type[np.floating[Any]] = np.float32) -> Codes:
+    """The coding as kernels take it."""
+    return Codes(closing_labels(coding, kind), runs(coding), coding.moves)
 
 
-def coding_arrays(coding: Coding) -> CodingArrays:
-    return closing_labels(coding), runs(coding), coding.moves
+def chain_of(moves: Moves, coding: Coding, kind: type[np.floating[Any]] = np.float32) -> Chain:
+    """Moves and coding as kernels take them."""
+    return Chain(*moves.arrays, *codes_of(coding, kind))
 
 
 def closing_labels(coding: Coding, kind: type[np.floating[Any]] = np.float32) -> Floats:

@@ -13,10 +13,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from urdaten.core.tagger.kernels.decode import BLOCK, evaluate
+from urdaten.core.tagger.kernels.kinds import Slopes, Tokens
 from urdaten.core.tagger.kernels.scores import REACH, spread_rows, sum_rows
 from urdaten.core.tagger.learner import Matter, pull
 from urdaten.core.tagger.settings import TrainingSettings
-from urdaten.core.tagger.weights import Moves, Weights, coding_arrays
+from urdaten.core.tagger.weights import Moves, Weights, chain_of
 
 Floats = NDArray[np.floating[Any]]
 # Steps of the optimiser from one look at the weights to the next; as many tell it how the objective bends, at most CURVATURE.
@@ -42,7 +43,6 @@ class Objective:
         self.size = sum(int(np.prod(shape)) for shape in self._shapes)
         self._order = matter.layout.falling(BLOCK)
         self._rows = np.arange(len(matter.lexicon))
-        self._chain = coding_arrays(matter.coding)
         width = REACH * matter.coding.count
         self._form_scores = np.empty((len(matter.lexicon), width), dtype=np.float32)
         self._form_error = np.empty_like(self._form_scores)
@@ -66,22 +66,19 @@ class Objective:
         lexicon, layout, labels = matter.lexicon, matter.layout, matter.labels
         sum_rows(lexicon.pointer, lexicon.column, weights.forms, self._rows, self._form_scores)
         self._form_error[:] = 0
+        tokens = Tokens(layout.word, layout.first, layout.length, *matter.own)
         loss = evaluate(
             self._order,
-            self._form_scores,
-            layout.word,
-            layout.first,
-            layout.length,
+            tokens,
             labels.gold,
             labels.weight,
             labels.masks,
-            *matter.own,
+            self._form_scores,
             weights.tokens,
-            *weights.moves.arrays,
-            *self._chain,
+            chain_of(weights.moves, matter.coding),
             self._form_error,
             slope.tokens,
-            *slope.moves.arrays,
+            Slopes(*slope.moves.arrays),
         )
         spread_rows(lexicon.pointer, lexicon.column, self._rows, self._form_error, slope.forms)
         gradient += np.float32(self._l2) * flat

@@ -17,7 +17,7 @@ import numpy as np
 
 from urdaten.core.jit import kernel
 from urdaten.core.tagger.kernels.gradient import block_gradient
-from urdaten.core.tagger.kernels.kinds import Bools, Floats, Ints
+from urdaten.core.tagger.kernels.kinds import Chain, Codes, Columns, Floats, Ints, Slopes
 from urdaten.core.tagger.kernels.meet import meet
 from urdaten.core.tagger.kernels.scores import WINDOW, add_windows, take_windows
 
@@ -29,21 +29,6 @@ _LEAST = 1e-6
 def _add(source: Floats, target: Floats) -> None:
     for j in range(len(source)):
         target[j] += source[j]
-
-
-class Columns(NamedTuple):
-    """What is learnt from: words by position, sentences, labels as in corpus.Labels, and what words and tokens have."""
-
-    word: Ints
-    first: Ints
-    length: Ints
-    gold: Ints
-    weight: Floats
-    masks: Bools
-    form_pointer: Ints
-    form_column: Ints
-    token_pointer: Ints
-    token_column: Ints
 
 
 class State(NamedTuple):
@@ -60,14 +45,6 @@ class State(NamedTuple):
     step: Floats
     form_last: Ints
     token_last: Ints
-
-
-class Chain(NamedTuple):
-    """The coding as kernels take it; see weights.coding_arrays."""
-
-    closing: Floats
-    runs: Ints
-    moves: Ints
 
 
 class Pace(NamedTuple):
@@ -190,8 +167,8 @@ def _plan_tokens(sentences: Ints, columns: Columns, plan: Plan, size: int) -> No
 
 @kernel
 def shard_gradient(
-    sentences: Ints, shard: int, columns: Columns, state: State, chain: Chain, mark: Ints, distinct: int,
-    form_scores: Floats, form_error: Floats, error: Floats, d_start: Floats, d_dense: Floats, d_step: Floats,
+    sentences: Ints, shard: int, columns: Columns, state: State, codes: Codes, mark: Ints, distinct: int,
+    form_scores: Floats, form_error: Floats, error: Floats, slopes: Slopes,
 ) -> float:  # fmt: skip
     """Loss of every SHARDS-th sentence from `shard` on; they go by falling length.
 
@@ -201,9 +178,9 @@ def shard_gradient(
     count = (len(sentences) - shard + SHARDS - 1) // SHARDS
     labels = error.shape[1]
     form_error[:distinct] = 0
-    d_start[:] = 0
-    d_dense[:] = 0
-    d_step[:] = 0
+    slopes.start[:] = 0
+    slopes.dense[:] = 0
+    slopes.step[:] = 0
     if count <= 0:
         return 0.0
     own_length = np.empty(count, dtype=np.int64)
@@ -236,10 +213,10 @@ def shard_gradient(
     add_windows(form_scores, own_word, scores)
     own_error = error[: size + 2 * WINDOW]
     own_error[:] = 0
+    chain = Chain(state.start[0], state.dense[0], state.step[0], codes.closing, codes.runs, codes.moves)
     loss = block_gradient(
-        scores, own_first, own_length, own_gold, own_weight, columns.masks, state.start[0], state.dense[0],
-        state.step[0], chain.closing, chain.runs, chain.moves, own_error, d_start, d_dense, d_step,
-    )  # fmt: skip
+        scores, own_first, own_length, own_gold, own_weight, columns.masks, chain, own_error, slopes
+    )
     take_windows(own_error, own_word, form_error)
     return loss
 
@@ -284,7 +261,7 @@ def _change_rows(
 @kernel
 def descend(
     order: Ints, batch: int, part: int, parts: int, now: int, begun: int,
-    columns: Columns, state: State, chain: Chain, shared: Shared, plans: tuple[Plan, Plan], pace: Pace,
+    columns: Columns, state: State, codes: Codes, shared: Shared, plans: tuple[Plan, Plan], pace: Pace,
 ) -> None:  # fmt: skip
     """A step for each batch of sentences, which go by falling length within it.
 
@@ -312,8 +289,9 @@ def descend(
         times = meet(shared.arrivals, parts, times)
         for k in range(part, SHARDS, parts):
             shared.loss[k] += shard_gradient(
-                sentences, k, columns, state, chain, plan.mark, distinct, shared.form_scores,
-                shared.form_error[k], shared.error[k], shared.start[k], shared.dense[k], shared.step[k],
+                sentences, k, columns, state, codes, plan.mark, distinct, shared.form_scores,
+                shared.form_error[k], shared.error[k],
+                Slopes(shared.start[k], shared.dense[k], shared.step[k]),
             )  # fmt: skip
         times = meet(shared.arrivals, parts, times)
         if part == 0:

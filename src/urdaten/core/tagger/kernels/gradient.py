@@ -5,24 +5,18 @@ from __future__ import annotations
 import numpy as np
 
 from urdaten.core.jit import kernel
-from urdaten.core.tagger.kernels.kinds import Bools, Floats, Ints
+from urdaten.core.tagger.kernels.kinds import Bools, Chain, Floats, Ints, Slopes
+from urdaten.core.tagger.kernels.logarithms import add_log_paths
 from urdaten.core.tagger.kernels.passes import (
-    backward,
-    close,
+    Exponentials,
+    Passes,
+    block_passes,
+    both_passes,
     expected_moves,
-    forward,
-    potentials,
-    row_offsets,
+    exponentials,
+    marginals,
+    room_for,
 )
-from urdaten.core.tagger.kernels.powers import DOUBLE_FLOOR, SINGLE_FLOOR
-
-
-@kernel
-def exp_moves(values: Floats, peak: float, out: Floats) -> None:
-    """Exponentials of moves against the best move, floored as scores are."""
-    low = -SINGLE_FLOOR if out.itemsize == 4 else -DOUBLE_FLOOR
-    for i in range(len(values)):
-        out[i] = np.exp(max(np.float64(values[i]) - peak, low))
 
 
 @kernel
@@ -33,138 +27,77 @@ def block_gradient(
     gold: Ints,
     weight: Floats,
     masks: Bools,
-    start: Floats,
-    dense: Floats,
-    step: Floats,
-    closing: Floats,
-    runs: Ints,
-    moves: Ints,
+    chain: Chain,
     error: Floats,
-    d_start: Floats,
-    d_dense: Floats,
-    d_step: Floats,
+    slopes: Slopes,
 ) -> float:
     """The weighted negative log-likelihood of a block; its derivatives by scores go to `error`, those by
-    moves are added to d_start, d_dense and d_step.
+    moves are added to slopes.
 
-    scores, error and gold go by row; sentence s has the rows first[s] … first[s] + length[s]. gold is a
-    label, or −1 − m where only the labels of mask m are possible. start (opening,), dense (closing,
-    opening) and step (n_moves,) are log scores. Rows of `error` outside sentences are left alone.
+    scores, error and gold go by row; sentence s has the rows first[s] … first[s] + length[s], and sentences go by falling
+    length. gold is a label, or −1 − m where only the labels of mask m are possible. Rows of `error` outside sentences are
+    left alone.
     """
-    kind = scores.dtype
-    labels = scores.shape[1]
-    d0 = runs[0]
-    wide, tall = dense.shape[1], dense.shape[0]
-    offset = row_offsets(length)
-    rows = offset[-1]
-
-    peak = start[0]
-    for j in range(len(start)):
-        peak = max(peak, start[j])
-    start_peak = peak
-    e_start = np.zeros(labels, dtype=kind)
-    exp_moves(start, start_peak, e_start[d0 : d0 + wide])
-    peak = dense[0, 0]
-    for i in range(tall):
-        for j in range(wide):
-            peak = max(peak, dense[i, j])
-    for m in range(len(step)):
-        peak = max(peak, step[m])
-    e_dense = np.empty((tall, wide), dtype=kind)
-    for i in range(tall):
-        exp_moves(dense[i], peak, e_dense[i])
-    e_back = np.empty((wide, tall), dtype=kind)
-    for i in range(tall):
-        for j in range(wide):
-            e_back[j, i] = e_dense[i, j]
-    e_step = np.empty(len(step), dtype=kind)
-    exp_moves(step, peak, e_step)
-
-    potential = np.empty((rows, labels), dtype=kind)
-    alpha = np.empty((rows, labels), dtype=kind)
-    beta = np.empty((rows, labels), dtype=kind)
-    ahead = np.empty((rows, labels), dtype=kind)
-    scale = np.empty(rows, dtype=kind)
-    peaks = np.empty(rows, dtype=kind)
-    potentials(scores, first, length, offset, potential, peaks)
-    forward(potential, offset, e_start, e_dense, runs, moves, e_step, alpha, scale)
-    close(offset, closing, alpha, scale)
-    backward(potential, offset, e_back, runs, moves, e_step, closing, scale, beta, ahead)
-
+    exponential = exponentials(chain, scores)
+    made = block_passes(scores, first, length, exponential, chain, scores)
+    logs, exact = marginals(made, exponential, chain, first, length, error)
     loss = 0.0
     plain = True
     for s in range(len(length)):
-        w = weight[s]
-        plain = plain and w == 1
-        known = True
-        for t in range(length[s]):
-            known = known and gold[first[s] + t] >= 0
-        total = start_peak + (length[s] - 1) * peak
-        for t in range(length[s]):
-            r, row = offset[t] + s, first[s] + t
-            total += np.log(np.float64(scale[r])) + peaks[r]
-            target = error[row]
-            for j in range(labels):
-                target[j] = w * alpha[r, j] * beta[r, j]
-        for j in range(wide):
-            d_start[j] += error[first[s], d0 + j]
-        loss += w * total
-        if known:
-            loss -= w * _known_path(
-                scores,
-                first[s],
-                length[s],
-                gold,
-                start,
-                dense,
-                step,
-                runs,
-                moves,
-                w,
-                error,
-                d_start,
-                d_dense,
-                d_step,
-            )
+        rows = slice(first[s], first[s] + length[s])
+        plain = plain and weight[s] == 1
+        if exact[s]:
+            if weight[s] != 1:
+                error[rows] *= weight[s]
+            for j in range(len(slopes.start)):
+                slopes.start[j] += error[first[s], chain.runs[0] + j]
+            total = exponential.start_peak + (length[s] - 1) * exponential.peak + logs[s]
         else:
-            loss -= w * (start_peak + (length[s] - 1) * peak)
-            loss -= w * _possible_paths(
-                potential,
-                peaks,
-                offset,
-                s,
-                first[s],
-                length[s],
-                gold,
-                masks,
-                e_start,
-                e_dense,
-                e_back,
-                e_step,
-                closing,
-                runs,
-                moves,
-                w,
-                error,
-                d_start,
-                d_dense,
-                d_step,
+            _empty(made, s, length[s])
+            error[rows] = 0
+            total = add_log_paths(
+                scores[rows], gold[rows], masks, False, chain, weight[s], error[rows], slopes
             )
-    m_dense = np.zeros((tall, wide), dtype=kind)
-    m_step = np.zeros(len(step), dtype=kind)
+        loss += weight[s] * total
+    loss -= _known_paths(scores, first, length, gold, weight, chain, error, slopes)
+    for s in range(len(length)):
+        rows = slice(first[s], first[s] + length[s])
+        if gold[rows].min() < 0:
+            loss -= weight[s] * _possible_paths(
+                made, exponential, s, scores[rows], gold[rows], masks, chain, weight[s], error[rows], slopes
+            )
     if not plain:
         # A sentence's weight rides on its forward rows.
+        offset, alpha = made.offset, made.alpha
         for t in range(len(offset) - 1):
             for r in range(offset[t], offset[t + 1]):
-                for j in range(labels):
+                for j in range(alpha.shape[1]):
                     alpha[r, j] *= weight[r - offset[t]]
-    expected_moves(alpha, ahead, offset, runs, moves, m_dense, m_step)
+    _add_moves(made, exponential, chain, 1.0, slopes)
+    return loss
+
+
+@kernel
+def _empty(made: Passes, sentence: int, length: int) -> None:
+    """Take a sentence out of what moves are expected by."""
+    for t in range(length):
+        r = made.offset[t] + sentence
+        made.alpha[r] = 0
+        made.ahead[r] = 0
+
+
+@kernel
+def _add_moves(made: Passes, exponential: Exponentials, chain: Chain, weight: float, slopes: Slopes) -> None:
+    """Add the expected moves of all rows, times a weight."""
+    dense = np.zeros(exponential.dense.shape, dtype=made.alpha.dtype)
+    step = np.zeros(len(exponential.step), dtype=made.alpha.dtype)
+    expected_moves(made.alpha, made.ahead, made.offset, chain.runs, chain.moves, dense, step)
+    tall, wide = exponential.dense.shape
     for i in range(tall):
         for j in range(wide):
-            d_dense[i, j] += m_dense[i, j] * e_dense[i, j]
+            slopes.dense[i, j] += weight * dense[i, j] * exponential.dense[i, j]
     for m in range(len(step)):
-        d_step[m] += m_step[m] * e_step[m]
-    return loss
+        slopes.step[m] += weight * step[m] * exponential.step[m]
 
 
 @kernel
@@ -177,99 +110,74 @@ def _move_number(before: int, after: int, moves: Ints) -> int:
 
 
 @kernel
-def _known_path(
+def _known_paths(
     scores: Floats,
-    first: int,
-    length: int,
+    first: Ints,
+    length: Ints,
     gold: Ints,
-    start: Floats,
-    dense: Floats,
-    step: Floats,
-    runs: Ints,
-    moves: Ints,
-    weight: float,
+    weight: Floats,
+    chain: Chain,
     error: Floats,
-    d_start: Floats,
-    d_dense: Floats,
-    d_step: Floats,
+    slopes: Slopes,
 ) -> float:
-    """The score of the one right path; its counts are taken from the gradient."""
-    d0, d1, s0 = runs[0], runs[1], runs[2]
-    total = np.float64(0)
-    for t in range(length):
-        row = first + t
-        label = gold[row]
-        total += scores[row, label]
-        error[row, label] -= weight
-        if t == 0:
-            total += start[label - d0]
-            d_start[label - d0] -= weight
-        elif d0 <= label < d1:
-            total += dense[gold[row - 1] - s0, label - d0]
-            d_dense[gold[row - 1] - s0, label - d0] -= weight
-        else:
-            m = _move_number(gold[row - 1], label, moves)
-            total += step[m]
-            d_step[m] -= weight
-    return total
+    """The weighted scores of the right paths of sentences that have but one; their counts are taken from the gradient."""
+    d0, d1, s0 = chain.runs[0], chain.runs[1], chain.runs[2]
+    all_total = 0.0
+    for s in range(len(length)):
+        w = weight[s]
+        if gold[first[s] : first[s] + length[s]].min() < 0:
+            continue
+        total = np.float64(0)
+        for t in range(length[s]):
+            row = first[s] + t
+            label = gold[row]
+            total += scores[row, label]
+            error[row, label] -= w
+            if t == 0:
+                total += chain.start[label - d0]
+                slopes.start[label - d0] -= w
+            elif d0 <= label < d1:
+                total += chain.dense[gold[row - 1] - s0, label - d0]
+                slopes.dense[gold[row - 1] - s0, label - d0] -= w
+            else:
+                m = _move_number(gold[row - 1], label, chain.moves)
+                total += chain.step[m]
+                slopes.step[m] -= w
+        all_total += w * total
+    return all_total
 
 
 @kernel
 def _possible_paths(
-    potential: Floats,
-    peaks: Floats,
-    offset: Ints,
+    made: Passes,
+    exponential: Exponentials,
     sentence: int,
-    first: int,
-    length: int,
+    scores: Floats,
     gold: Ints,
     masks: Bools,
-    e_start: Floats,
-    e_dense: Floats,
-    e_back: Floats,
-    e_step: Floats,
-    closing: Floats,
-    runs: Ints,
-    moves: Ints,
+    chain: Chain,
     weight: float,
     error: Floats,
-    d_start: Floats,
-    d_dense: Floats,
-    d_step: Floats,
+    slopes: Slopes,
 ) -> float:
     """The log sum over all paths that what is signed leaves possible; their counts are taken from the gradient."""
-    kind = potential.dtype
-    labels = potential.shape[1]
-    d0 = runs[0]
-    own = np.empty((length, labels), dtype=kind)
-    total = 0.0
+    length, labels = scores.shape
+    own = room_for(np.arange(length + 1), labels, scores)
     for t in range(length):
-        label = gold[first + t]
-        r = offset[t] + sentence
-        total += peaks[r]
+        r = made.offset[t] + sentence
+        own.peaks[t] = made.peaks[r]
         for j in range(labels):
-            possible = j == label if label >= 0 else masks[-1 - label, j]
-            own[t, j] = potential[r, j] if possible else 0
-    steps = np.arange(length + 1)
-    alpha = np.empty((length, labels), dtype=kind)
-    beta = np.empty((length, labels), dtype=kind)
-    ahead = np.empty((length, labels), dtype=kind)
-    scale = np.empty(length, dtype=kind)
-    forward(own, steps, e_start, e_dense, runs, moves, e_step, alpha, scale)
-    close(steps, closing, alpha, scale)
-    backward(own, steps, e_back, runs, moves, e_step, closing, scale, beta, ahead)
+            possible = j == gold[t] if gold[t] >= 0 else masks[-1 - gold[t], j]
+            own.potential[t, j] = made.potential[r, j] if possible else 0
+    both_passes(own, exponential, chain)
+    share = np.empty(scores.shape, dtype=scores.dtype)
+    logs, exact = marginals(own, exponential, chain, np.zeros(1, np.int64), np.full(1, length), share)
+    if not exact[0]:
+        return add_log_paths(scores, gold, masks, True, chain, -weight, error, slopes)
     for t in range(length):
-        total += np.log(np.float64(scale[t]))
         for j in range(labels):
-            error[first + t, j] -= weight * alpha[t, j] * beta[t, j]
-    for j in range(e_dense.shape[1]):
-        d_start[j] -= weight * alpha[0, d0 + j] * beta[0, d0 + j]
-    m_dense = np.zeros(e_dense.shape, dtype=kind)
-    m_step = np.zeros(len(e_step), dtype=kind)
-    expected_moves(alpha, ahead, steps, runs, moves, m_dense, m_step)
-    for i in range(e_dense.shape[0]):
-        for j in range(e_dense.shape[1]):
-            d_dense[i, j] -= weight * m_dense[i, j] * e_dense[i, j]
-    for m in range(len(e_step)):
-        d_step[m] -= weight * m_step[m] * e_step[m]
-    return total
+            error[t, j] -= weight * share[t, j]
+    for j in range(len(slopes.start)):
+        slopes.start[j] -= weight * share[0, chain.runs[0] + j]
+    _add_moves(own, exponential, chain, -weight, slopes)
+    return float(exponential.start_peak + (length - 1) * exponential.peak + logs[0])

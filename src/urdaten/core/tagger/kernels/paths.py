@@ -5,28 +5,20 @@ from __future__ import annotations
 import numpy as np
 
 from urdaten.core.jit import kernel
-from urdaten.core.tagger.kernels.kinds import Floats, Ints
+from urdaten.core.tagger.kernels.kinds import Chain, Floats, Ints
+from urdaten.core.tagger.kernels.passes import Exponentials, Passes
 
 NEVER = -1e30
 
 
 @kernel
-def best_path(
-    scores: Floats,
-    start: Floats,
-    dense: Floats,
-    step: Floats,
-    closing: Floats,
-    runs: Ints,
-    moves: Ints,
-    out: Ints,
-) -> float:
+def best_path(scores: Floats, chain: Chain, out: Ints) -> float:
     """The best label sequence of one sentence into `out`, and its score.
 
-    scores (length, L); start, dense and step are log scores; closing is 0 for labels that may not end.
-    A label from which nothing can be best is passed over: its best onward score lies below what the best
+    scores (length, L). A label from which nothing can be best is passed over: its best onward score lies below what the best
     label reaches everywhere. That never changes the result.
     """
+    start, dense, step, closing, runs, moves = chain
     count, labels = scores.shape
     d0, d1, s0, s1 = runs[0], runs[1], runs[2], runs[3]
     wide = d1 - d0
@@ -77,42 +69,36 @@ def best_path(
 
 
 @kernel
+def onward(row: int, label: int, ends: bool, below: int, made: Passes, dense: Floats, runs: Ints) -> float:
+    """The share of what is ahead of a label that does not carry its span on; `below` is the row of the next step, dense are
+    exponentials."""
+    if ends:
+        return float(made.beta[row, label])
+    total = 0.0
+    for j in range(runs[1] - runs[0]):
+        total += dense[label - runs[2], j] * made.ahead[below, runs[0] + j]
+    return total
+
+
+@kernel
 def span_probability(
-    potential: Floats,
-    alpha: Floats,
-    beta: Floats,
-    ahead: Floats,
-    scale: Floats,
-    offset: Ints,
-    dense_row: Floats,
-    step: Floats,
-    runs: Ints,
-    moves: Ints,
-    sentence: int,
-    length: int,
-    first: int,
-    last: int,
-    path: Ints,
+    made: Passes, exponential: Exponentials, chain: Chain, sentence: int, length: int, first: int, path: Ints
 ) -> float:
-    """Exact probability that exactly tokens [first, last) are a span, whose labels are `path`.
+    """Exact probability that exactly the tokens from `first` on whose labels are `path` are a span.
 
     What follows the span is any label but one that would carry it on.
     """
-    r = offset[first] + sentence
-    value = np.float64(alpha[r, path[0]])
+    offset, last = made.offset, first + len(path)
+    value = np.float64(made.alpha[offset[first] + sentence, path[0]])
     for t in range(first + 1, last):
         r = offset[t] + sentence
         before, label = path[t - 1 - first], path[t - first]
         move = 0.0
-        for m in range(len(step)):
-            if moves[m, 0] == before and moves[m, 1] == label:
-                move = step[m]
-        value *= move * potential[r, label] / scale[r]
-    label = path[last - 1 - first]
-    if last == length:
-        return float(value * beta[offset[last - 1] + sentence, label])
-    after = ahead[offset[last] + sentence]
-    onward = 0.0
-    for j in range(runs[1] - runs[0]):
-        onward += dense_row[j] * after[runs[0] + j]
-    return float(value * onward)
+        for m in range(len(exponential.step)):
+            if chain.moves[m, 0] == before and chain.moves[m, 1] == label:
+                move = exponential.step[m]
+        value *= move * made.potential[r, label] / made.scale[r]
+    ends = last == length
+    below = offset[last - 1 if ends else last] + sentence
+    row = offset[last - 1] + sentence
+    return value * onward(row, path[-1], ends, below, made, exponential.dense, chain.runs)

@@ -7,7 +7,7 @@ so its row is added to that many rows of scores at once, which lie next to each 
 from __future__ import annotations
 
 from urdaten.core.jit import kernel
-from urdaten.core.tagger.kernels.kinds import Floats, Ints
+from urdaten.core.tagger.kernels.kinds import Floats, Ints, Tokens
 
 WINDOW = 2
 REACH = 2 * WINDOW + 1
@@ -84,3 +84,27 @@ def take_windows(error: Floats, word: Ints, out: Floats) -> None:
         target = out[word[p]]
         for j in range(width):
             target[j] += source[j]
+
+
+@kernel
+def run_scores(
+    tokens: Tokens, low: int, high: int, form_scores: Floats, token_weights: Floats, scores: Floats
+) -> None:
+    """Scores of the positions low … high with the padding around them; the row of position p is p − low + WINDOW, and there
+    are 2 · WINDOW rows more than positions."""
+    labels = scores.shape[1]
+    scores[:] = 0
+    add_windows(form_scores, tokens.word[low:high], scores)
+    for p in range(low, high):
+        target = scores[p - low + WINDOW]
+        for n in range(tokens.pointer[p], tokens.pointer[p + 1]):
+            source = token_weights[tokens.column[n]]
+            for j in range(labels):
+                target[j] += source[j]
+
+
+@kernel
+def run_bounds(tokens: Tokens, sentences: Ints) -> tuple[int, int]:
+    """First position of the padding around the sentences, and one past the last."""
+    first, length = tokens.first[sentences], tokens.length[sentences]
+    return first.min() - WINDOW, (first + length).max() + WINDOW
