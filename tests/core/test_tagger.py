@@ -20,6 +20,7 @@ from urdaten.core.tagger import (
     TaggerInput,
     TrainingSettings,
     from_bytes,
+    inference,
     read_file,
     to_bytes,
     train,
@@ -312,7 +313,9 @@ def test_word_classes_do_not_look_at_dev() -> None:
 
 
 @pytest.mark.parametrize("coding", CODINGS)
-def test_sentences_are_tagged_alike_alone_and_together(coding: str) -> None:
+def test_sentences_are_tagged_alike_alone_and_together(coding: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    # As many runs of sentences as there can be: two.
+    monkeypatch.setattr(inference, "_SCORES", 1)
     vocabulary = Vocabulary()
     texts = invented(150, 12, vocabulary)
     tagger = train(texts[:40], [], vocabulary, TYPES, replace(QUICK, coding=coding))
@@ -323,5 +326,8 @@ def test_sentences_are_tagged_alike_alone_and_together(coding: str) -> None:
     assert [[s.probability for s in spans] for spans in together] == [
         [pytest.approx(s.probability, abs=1e-3) for s in spans] for spans in alone
     ]
+    for all_likely, text in zip(tagger.likely(items, vocabulary, 0.02), items, strict=True):
+        wanted = tagger.likely([text], vocabulary, 0.02)[0]
+        assert {(s.start, s.end, s.type) for s in all_likely} == {(s.start, s.end, s.type) for s in wanted}
     assert tagger.tag([], vocabulary) == []
     assert tagger.tag([TaggerInput(analyse("", vocabulary=vocabulary), ())], vocabulary) == [[]]
