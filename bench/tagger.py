@@ -36,7 +36,7 @@ from urdaten.core.tagger import (
 from urdaten.core.tagger.corpus import label_texts
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
 from urdaten.core.tagger.layout import lay_out
-from urdaten.core.tagger.learner import AdaGrad, Matter
+from urdaten.core.tagger.learner import AdaGrad, LayerData
 from urdaten.core.tagger.whole import Objective
 from urdaten.core.text import Analysis, Vocabulary
 from urdaten.places.tagger.lexicon import general_lexicon
@@ -120,7 +120,7 @@ def _against_baseline(corpora: Sequence[Corpus]) -> dict[str, float]:
     }
 
 
-def _matter(corpus: Corpus, texts: Sequence[GoldText]) -> Matter:
+def _layer_data(corpus: Corpus, texts: Sequence[GoldText]) -> LayerData:
     layout = lay_out([text.item for text in texts], corpus.types, ())
     forms = corpus.vocabulary.forms
     table = AttributeTable.learn([forms[row - 1] for row in np.unique(layout.word) if row], FORMS)
@@ -129,32 +129,32 @@ def _matter(corpus: Corpus, texts: Sequence[GoldText]) -> Matter:
     coding = Coding("BIO", corpus.types)
     labels = label_texts(texts, layout, coding)
     own = tokens.columns(lexicon, layout)
-    return Matter(lexicon, layout, own, labels, coding, len(table), len(tokens))
+    return LayerData(lexicon, layout, own, labels, coding, len(table), len(tokens))
 
 
-def _evaluation(matter: Matter) -> Callable[[], object]:
-    objective = Objective(matter, THOROUGH)
+def _evaluation(data: LayerData) -> Callable[[], object]:
+    objective = Objective(data, THOROUGH)
     at = np.random.default_rng(1).normal(0, 0.1, objective.size).astype(np.float32)
     return lambda: objective(at)
 
 
-def _products(matter: Matter) -> Callable[[], object]:
+def _products(data: LayerData) -> Callable[[], object]:
     """X · W and Xᵀ · P in double precision, X being tokens by features as a plain design has them."""
-    layout, lexicon = matter.layout, matter.lexicon
+    layout, lexicon = data.layout, data.lexicon
     parts = []
     ones = np.ones(len(lexicon.column))
-    forms = sparse.csr_array((ones, lexicon.column, lexicon.pointer), shape=(len(lexicon), matter.attributes))
+    forms = sparse.csr_array((ones, lexicon.column, lexicon.pointer), shape=(len(lexicon), data.attributes))
     for offset in range(-2, 3):
         parts.append(forms[layout.word[layout.position + offset]])
-    pointer, column = matter.own
+    pointer, column = data.own
     tokens = sparse.csr_array(
-        (np.ones(len(column)), column, pointer), shape=(len(layout.word), matter.features)
+        (np.ones(len(column)), column, pointer), shape=(len(layout.word), data.features)
     )
     x = sparse.csr_array(sparse.hstack([*parts, tokens[layout.position]]))
     back = sparse.csr_array(x.T)
     random = np.random.default_rng(1)
-    w = random.normal(size=(x.shape[1], matter.coding.count))
-    p = random.random((x.shape[0], matter.coding.count))
+    w = random.normal(size=(x.shape[1], data.coding.count))
+    p = random.random((x.shape[0], data.coding.count))
     return lambda: (x @ w, back @ p)
 
 
@@ -172,10 +172,10 @@ def _new_words(texts: Sequence[GoldText]) -> tuple[list[TaggerInput], Vocabulary
 
 def _speed(corpus: Corpus) -> dict[str, float]:
     """Evaluation, tagging and threads, on the corpus' first seed."""
-    matter = _matter(corpus, corpus.train)
-    small = _matter(corpus, corpus.train[: len(corpus.train) // 10])
-    took = _turns({"own": _evaluation(matter), "plain": _products(matter), "small": _evaluation(small)})
-    per_token = took["own"] / len(matter.layout.position)
+    data = _layer_data(corpus, corpus.train)
+    small = _layer_data(corpus, corpus.train[: len(corpus.train) // 10])
+    took = _turns({"own": _evaluation(data), "plain": _products(data), "small": _evaluation(small)})
+    per_token = took["own"] / len(data.layout.position)
     figures = {
         "evaluation_to_plain_products": took["own"] / took["plain"],
         "evaluation_per_token_to_a_tenth": per_token / (took["small"] / len(small.layout.position)),
@@ -185,14 +185,14 @@ def _speed(corpus: Corpus) -> dict[str, float]:
     whole = tagger.lay_out([text.item for text in corpus.train])
     tokens = len(whole.position)
     new = sum(len(text.item.analysis) for text in corpus.test)
-    data = to_bytes(tagger)
+    file = to_bytes(tagger)
     baseline = Baseline(corpus.types, 1e-4, 1)
     baseline.fit(corpus.train[: max(100, len(corpus.train) // 10)])
     few = corpus.test[:30]
 
     def fresh() -> Callable[[], object]:
         # Neither the tagger nor the vocabulary has seen a form of theirs before.
-        loaded = from_bytes(data)
+        loaded = from_bytes(file)
         items, vocabulary = _new_words(corpus.test)
         return lambda: loaded.tag_layout(loaded.lay_out(items), vocabulary, with_probabilities=False)
 
@@ -216,8 +216,8 @@ def _speed(corpus: Corpus) -> dict[str, float]:
         "probabilities_speed_to_tagging": likely / known,
         "million_tokens_per_second": known / 1e6,
     }
-    learners = {threads: AdaGrad(matter, THOROUGH, threads) for threads in (1, 2)}
-    order = np.random.default_rng(1).permutation(len(matter.layout))
+    learners = {threads: AdaGrad(data, THOROUGH, threads) for threads in (1, 2)}
+    order = np.random.default_rng(1).permutation(len(data.layout))
 
     def epoch(threads: int) -> Callable[[], object]:
         return lambda: learners[threads].epoch(order, lambda: False)

@@ -50,6 +50,12 @@ def test_a_room_of_the_core_uses_only_what_another_exports(path: Path) -> None:
             assert len(parts) == 3, f"{path.name} imports from {node.module}"  # type: ignore[attr-defined] # as above
 
 
+def test_kinds_of_arrays_are_named_in_one_place() -> None:
+    alias = re.compile(r"^(Ints|Floats|Bools|Array) =", re.MULTILINE)
+    own = [p.name for p in modules(SOURCE / "core") if alias.search(p.read_text())]
+    assert own == ["arrays.py"]
+
+
 def test_acts_alone_touch_tables() -> None:
     for path in modules(SOURCE / "places"):
         touches = any(re.fullmatch(r"urdaten\.places\.\w+\.tables", name) for name in imports(path))

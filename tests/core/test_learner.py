@@ -22,26 +22,26 @@ from urdaten.core.tagger.corpus import label_texts
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
 from urdaten.core.tagger.kernels.adagrad import descend
 from urdaten.core.tagger.layout import lay_out
-from urdaten.core.tagger.learner import AdaGrad, Matter
+from urdaten.core.tagger.learner import AdaGrad, LayerData
 from urdaten.core.tagger.training import _Trainer
 from urdaten.core.tagger.whole import Objective
 from urdaten.core.text import Vocabulary
 
 
-def matter_of(texts: list[GoldText], vocabulary: Vocabulary) -> Matter:
+def matter_of(texts: list[GoldText], vocabulary: Vocabulary) -> LayerData:
     coding = Coding("BIO", TYPES)
     layout = lay_out([text.item for text in texts], TYPES, ())
     lexicon = Lexicon(AttributeTable.learn(vocabulary.forms, ("words", "shapes", "affixes")), vocabulary)
     tokens = TokenTable.learn(("pairs",), TYPES, (), lexicon, layout)
     own = tokens.columns(lexicon, layout)
     labels = label_texts(texts, layout, coding)
-    return Matter(lexicon, layout, own, labels, coding, len(lexicon.table), len(tokens))
+    return LayerData(lexicon, layout, own, labels, coding, len(lexicon.table), len(tokens))
 
 
 def test_the_whole_objective_has_the_gradient_it_says() -> None:
     vocabulary = Vocabulary()
-    matter = matter_of(invented(12, 5, vocabulary), vocabulary)
-    objective = Objective(matter, replace(QUICK, l2=0.5))
+    data = matter_of(invented(12, 5, vocabulary), vocabulary)
+    objective = Objective(data, replace(QUICK, l2=0.5))
     random = np.random.default_rng(1)
     at = random.normal(0, 0.3, objective.size).astype(np.float32)
     _, slope = objective(at)
@@ -56,18 +56,18 @@ def test_the_whole_objective_has_the_gradient_it_says() -> None:
 def test_small_steps_come_near_the_whole_optimum() -> None:
     """Both ways of fitting are of one objective: the averaged steps end close to its least value."""
     vocabulary = Vocabulary()
-    matter = matter_of(invented(40, 5, vocabulary), vocabulary)
+    data = matter_of(invented(40, 5, vocabulary), vocabulary)
     settings = TrainingSettings(l2=1.0)
-    objective = Objective(matter, settings)
-    learner = AdaGrad(matter, settings, threads=1)
+    objective = Objective(data, settings)
+    learner = AdaGrad(data, settings, threads=1)
     random = np.random.default_rng(1)
     for _ in range(30):
-        learner.epoch(random.permutation(len(matter.layout)), lambda: False)
+        learner.epoch(random.permutation(len(data.layout)), lambda: False)
     stepped = objective(np.concatenate([a.ravel() for a in learner.weights().arrays]).astype(np.float32))[0]
     from urdaten.core.tagger.whole import evaluations
 
-    *_, (least, _) = evaluations(matter, replace(settings, optimiser="whole", epochs=200), lambda: False)
-    least *= len(matter.layout)
+    *_, (least, _) = evaluations(data, replace(settings, optimiser="whole", epochs=200), lambda: False)
+    least *= len(data.layout)
     begin = objective(np.zeros(objective.size, dtype=np.float32))[0]
     assert least <= stepped + 1e-3
     assert stepped - least < 0.02 * (begin - least)
@@ -89,8 +89,8 @@ def test_two_threads_change_no_weight(kinds: int) -> None:
 def test_an_interrupted_part_leaves_no_other_waiting(monkeypatch: pytest.MonkeyPatch) -> None:
     """Ctrl-C may strike between the start of the second thread and the first one's work."""
     vocabulary = Vocabulary()
-    matter = matter_of(invented(40, 4, vocabulary), vocabulary)
-    learner_of = AdaGrad(matter, QUICK, 2)
+    data = matter_of(invented(40, 4, vocabulary), vocabulary)
+    learner_of = AdaGrad(data, QUICK, 2)
     done: list[int] = []
 
     def interrupted(order: object, batch: int, part: int, *rest: object) -> None:

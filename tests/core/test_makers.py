@@ -8,7 +8,7 @@ import pytest
 
 from urdaten.core.formats import Name, Sample, read_names
 from urdaten.core.lists import Entry, Gazetteer, NameList
-from urdaten.core.spans import Span
+from urdaten.core.spans import Span, SpanTable
 from urdaten.core.tagger import (
     GoldText,
     Tagger,
@@ -21,7 +21,7 @@ from urdaten.core.tagger import (
 )
 from urdaten.core.tagger.layout import MOST_MAKERS, evidence_hits, makers_apart
 from urdaten.core.tagger.samples import tag_samples, train_on_samples
-from urdaten.core.text import Vocabulary, analyse
+from urdaten.core.text import Batch, Vocabulary, analyse
 from urdaten.errors import BadFile, BadInput
 
 SETTINGS = TrainingSettings(epochs=8)
@@ -52,9 +52,9 @@ def test_of_very_many_makers_those_with_the_most_spans_are_told_apart() -> None:
 
 
 def test_a_hit_is_one_of_its_source_and_of_its_maker() -> None:
-    analysis = item().analysis
     sources = ("lists", "lists “clean”")
-    token, kind = evidence_hits(analysis, [found("clean"), found("noisy")], ("PRT", "VES"), sources)
+    seen = SpanTable.of_spans([[found("clean"), found("noisy")]])
+    token, kind = evidence_hits(Batch.joined([item().analysis]), seen, ("PRT", "VES"), sources)
     assert list(zip(token.tolist(), kind.tolist(), strict=True)) == [(1, 2), (1, 6)]
 
 

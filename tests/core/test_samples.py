@@ -14,8 +14,8 @@ from urdaten.core.formats import Sample, read_columns, read_samples, read_texts,
 from urdaten.core.spans import Span
 from urdaten.core.tagger import SETTINGS, TrainingSettings, folds, from_bytes, to_bytes
 from urdaten.core.tagger.config import read_config, write_config
-from urdaten.core.tagger.folds import FOLDS, PULLS
-from urdaten.core.tagger.samples import score_samples, tag_samples, train_on_samples
+from urdaten.core.tagger.folds import FOLDS, L2_TIMES
+from urdaten.core.tagger.samples import score_samples, tag_samples, tag_stream, train_on_samples
 from urdaten.errors import BadFile, BadInput, BadSettings, BadSpan, Stopped
 
 
@@ -153,7 +153,7 @@ def test_without_dev_texts_folds_that_split_no_group_choose_epochs_and_regularis
         stages[stage] = stages.get(stage, 0) + 1
 
     tagger = train_on_samples(TRAIN, [], SMALL, note)
-    tried = {SMALL.l2 * pull for pull in PULLS}
+    tried = {SMALL.l2 * times for times in L2_TIMES}
     assert set(stages) == {*(f"fold {k + 1}, l2 {l2:g}" for k in range(FOLDS) for l2 in tried), "all"}
     assert tagger.manifest["l2_by_folds"] in tried
     assert stages["all"] == tagger.manifest["epochs_by_folds"] == tagger.manifest["best_epoch"] <= 6
@@ -195,7 +195,7 @@ def test_the_seconds_are_those_of_the_whole_and_not_of_each_fold(monkeypatch: py
     assert not tagger.manifest["stopped"]
     assert stages.count("all") == tagger.manifest["epochs_by_folds"]
     # One pull alone was tried; it decides.
-    assert tagger.manifest["l2_by_folds"] == pytest.approx(SMALL.l2 * PULLS[0])
+    assert tagger.manifest["l2_by_folds"] == pytest.approx(SMALL.l2 * L2_TIMES[0])
 
 
 def test_one_group_alone_trains_without_folds() -> None:
@@ -250,3 +250,32 @@ def test_a_config_that_does_not_fit_is_refused(source: str, words: str) -> None:
     with pytest.raises(BadSettings) as caught:
         read_config(source)
     assert words in caught.value.message
+
+
+def test_a_stream_is_tagged_as_the_whole_and_groups_stay_together() -> None:
+    names = ("Pellin", "Sorrel", "Amber Quay")
+    samples = [
+        Sample(text=f"The {name} sailed.", spans=(Span(4, 4 + len(name), "VES"),)) for name in names * 4
+    ]
+    settings = TrainingSettings(epochs=3, features=("words", "shapes", "repeats"))
+    tagger = train_on_samples(samples, samples, settings)
+    groups = ["a", "a", "", "", "b", "b", "b", "c", "", "d"]
+    asked = [
+        Sample(text=f"The {name} lay, {name} left.", group=group)
+        for name, group in zip(names * 4, groups, strict=False)
+    ]
+    for signs in (1, 40, 10**6):
+        portions = list(tag_stream(tagger, iter(asked), signs_at_once=signs))
+        assert [sample for portion, _ in portions for sample in portion] == asked
+        assert [spans for _, found in portions for spans in found] == tag_samples(tagger, asked)
+        if signs == 1:
+            assert [[sample.group for sample in portion] for portion, _ in portions] == [
+                ["a", "a"], [""], [""], ["b", "b", "b"], ["c"], [""], ["d"],
+            ]  # fmt: skip
+        columns = ""
+        group = ""
+        for portion, found in portions:
+            columns += "".join(write_columns(portion, found, group))
+            group = portion[-1].group
+        read, _ = read_columns(columns.split("\n"))
+        assert [sample.group for sample in read] == groups

@@ -33,15 +33,18 @@ def _columns(path: Path) -> bool:
     return path.suffix in (".bio", ".tsv")
 
 
-def _read(path: Path | None, keep_good: bool) -> list[Sample]:
+def _read(path: Path, keep_good: bool) -> list[Sample]:
     from urdaten.core.formats import read_columns, read_samples
 
-    source = sys.stdin.read() if path is None else _text_of(path)
-    read = read_columns if path is not None and _columns(path) else read_samples
-    samples, problems = read(source.split("\n"), keep_good=keep_good)
+    read = read_columns if _columns(path) else read_samples
+    samples, problems = read(_text_of(path).split("\n"), keep_good=keep_good)
     for problem in problems:
-        print(f"passed over: {problem}", file=sys.stderr)
+        _tell(problem)
     return samples
+
+
+def _tell(problem: str) -> None:
+    print(f"passed over: {problem}", file=sys.stderr)
 
 
 def _load(path: Path) -> Tagger:
@@ -339,12 +342,17 @@ def tag(
     ] = None,
     keep_good: KeepGood = False,
 ) -> None:
-    """Read texts as JSON Lines from standard input and write them with the spans found."""
-    from urdaten.core.formats import write_columns, write_samples
-    from urdaten.core.tagger.samples import tag_samples
+    """Read texts as JSON Lines from standard input and write them with the spans found.
+
+    They are read and written a portion at a time; texts of one group are read together where they stand one after another.
+    """
+    from urdaten.core.formats import stream_samples, write_columns, write_samples
+    from urdaten.core.tagger.samples import tag_stream
 
     loaded = _load(model)
-    gazetteer = _gazetteer(lists)
-    samples = _read(None, keep_good)
-    write = write_columns if columns else write_samples
-    sys.stdout.writelines(write(samples, tag_samples(loaded, samples, least, gazetteer)))
+    samples = stream_samples(sys.stdin, _tell if keep_good else None)
+    group = ""
+    for portion, found in tag_stream(loaded, samples, least, _gazetteer(lists)):
+        lines = write_columns(portion, found, group) if columns else write_samples(portion, found)
+        sys.stdout.writelines(lines)
+        group = portion[-1].group

@@ -4,7 +4,7 @@ from urdaten.core.formats.bounds import CheckedText, read_bounds
 from urdaten.core.formats.columns import read_columns, write_columns
 from urdaten.core.formats.marked import read_marked, write_marked
 from urdaten.core.formats.names import Name, read_names
-from urdaten.core.formats.samples import Sample, read_samples, write_samples
+from urdaten.core.formats.samples import Sample, read_samples, stream_samples, write_samples
 from urdaten.core.formats.scheme import (
     Scheme,
     SchemeFormat,
@@ -33,6 +33,7 @@ __all__ = [
     "read_texts",
     "scheme_from",
     "scheme_values",
+    "stream_samples",
     "write_columns",
     "write_csv",
     "write_json_lines",

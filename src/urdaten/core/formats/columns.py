@@ -81,13 +81,15 @@ def _sample(rows: Sequence[Row], group: str) -> Sample:
     return Sample(text=" ".join(token for _, token, _ in rows), spans=tuple(spans), group=group)
 
 
-def write_columns(samples: Sequence[Sample], found: Iterable[Sequence[Span]]) -> Iterator[str]:
-    """Lines of the samples, cut into sentences and tokens, with the spans that were found in them.
+def write_columns(
+    samples: Sequence[Sample], found: Iterable[Sequence[Span]], group: str = ""
+) -> Iterator[str]:
+    """Lines of the samples, cut into sentences and tokens, with the spans that were found in them. `group` is that of what
+    stands before them.
 
     Of spans that overlap, columns can hold the longest alone. Raises BadSpan for a span that begins or ends within a token.
     """
     analyses = analyse_many([sample.text for sample in samples])
-    group = ""
     for sample, analysis, spans in zip(samples, analyses, found, strict=True):
         if sample.group != group:
             group = sample.group

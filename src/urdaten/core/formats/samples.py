@@ -7,7 +7,7 @@ belong together) and `meta`. Offsets are code points, half-open. Without `spans`
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -37,18 +37,24 @@ def read_samples(lines: Iterable[str], *, keep_good: bool = False) -> tuple[list
     Empty lines count and are passed over. Raises BadFile for the first bad line, unless good ones are
     to be kept all the same.
     """
-    samples: list[Sample] = []
     problems: list[str] = []
+    return list(stream_samples(lines, problems.append if keep_good else None)), problems
+
+
+def stream_samples(lines: Iterable[str], tell: Callable[[str], None] | None = None) -> Iterator[Sample]:
+    """As read_samples, one after another; `tell` is told what is wrong with a bad line, which is passed over then."""
     for number, line in enumerate(lines, start=1):
         if not line.strip():
             continue
         try:
-            samples.append(_sample(line))
+            sample = _sample(line)
         except BadFile as fault:
-            if not keep_good:
-                raise BadFile(f"Line {number}: {fault.message}", line=number) from fault
-            problems.append(f"Line {number}: {fault.message}")
-    return samples, problems
+            problem = f"Line {number}: {fault.message}"
+            if tell is None:
+                raise BadFile(problem, line=number) from fault
+            tell(problem)
+        else:
+            yield sample
 
 
 def write_samples(samples: Iterable[Sample], found: Iterable[Sequence[Span]]) -> Iterator[str]:

@@ -13,12 +13,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.lexicon.reading import KINDS, Noun
 from urdaten.core.lists import Automaton
 from urdaten.core.text import FormColumn, Vocabulary, cut_texts, fold
 from urdaten.errors import BadFile
 
-Ints = NDArray[np.int64]
 LONGEST = 5
 _BETWEEN = "\0"
 _PLURALS = (("ies", "y"), ("es", ""), ("s", ""))

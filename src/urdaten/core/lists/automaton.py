@@ -10,10 +10,9 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.lists.kernels import apart, walk
 from urdaten.core.text import Batch, CutTexts, FormColumn, Vocabulary, fold, token_forms
-
-Ints = NDArray[np.int32]
 
 
 @dataclass(frozen=True, eq=False)

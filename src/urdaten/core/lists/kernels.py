@@ -7,9 +7,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.jit import kernel
 
-Ints = NDArray[np.int32]
 Bytes = NDArray[np.uint8]
 
 

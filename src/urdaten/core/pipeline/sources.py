@@ -12,7 +12,7 @@ from urdaten.core.lists import Gazetteer
 from urdaten.core.pipeline.stage import Changes, Trouble, fingerprint
 from urdaten.core.rules import LineRule, match_rules
 from urdaten.core.spans import SpanTable
-from urdaten.core.tagger import Tagger, TaggerInput, to_bytes
+from urdaten.core.tagger import Tagger, to_bytes
 from urdaten.core.text import Batch
 
 LISTS, RULES, TAGGER = "lists", "rules", "tagger"
@@ -94,10 +94,4 @@ class TaggerStage:
         return fingerprint(TAGGER, [to_bytes(self.tagger)])
 
     def apply(self, batch: Batch, spans: SpanTable, /) -> Changes:
-        evidence = spans.of_sources(self.reads).spans(len(batch))
-        groups = self.groups or [""] * len(batch)
-        inputs = [
-            TaggerInput(analysis, own, group=group or None)
-            for analysis, own, group in zip(batch.analyses, evidence, groups, strict=True)
-        ]
-        return Changes(SpanTable.of_spans(self.tagger.tag(inputs, batch.vocabulary)))
+        return Changes(self.tagger.tag_batch(batch, spans.of_sources(self.reads), self.groups))

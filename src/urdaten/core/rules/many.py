@@ -8,12 +8,12 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.rules.line_rule import STEPS, LineRule, steps_for
 from urdaten.core.rules.pattern import OutOfSteps, Pattern
 from urdaten.core.spans import Span, without_overlaps
 from urdaten.core.text import Batch
 
-Ints = NDArray[np.int64]
 # So many code points stand end to end: a pattern that takes no more than STEPS on them takes no more on any of the texts.
 BLOCK = 30_000
 

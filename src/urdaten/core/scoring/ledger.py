@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.spans import Span
 
-Ints = NDArray[np.int64]
 RIGHT, MISSED, SURPLUS = range(3)
 # So many draws of groups are held at once.
 _AT_ONCE = 2_000_000

@@ -17,12 +17,12 @@ from typing import Literal, get_args
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.spans.span import Span
 from urdaten.core.text import Analysis
 
 CodingKind = Literal["BIO", "BILOU"]
 CODINGS: tuple[CodingKind, ...] = get_args(CodingKind)
-Ints = NDArray[np.int32]
 
 
 @dataclass(frozen=True)

@@ -9,11 +9,9 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Floats, Ints
 from urdaten.core.spans.span import Span
 from urdaten.core.text import Batch
-
-Ints = NDArray[np.int32]
-Floats = NDArray[np.float32]
 
 
 class Reason(Protocol):

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-Floats = NDArray[np.floating[Any]]
+from urdaten.core.arrays import Floats
+
 # Fewer spans than this say little of how sure one may be.
 LEAST_SPANS = 50
 _EDGE = 1e-6

@@ -10,12 +10,12 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
+from urdaten.core.arrays import Floats
 from urdaten.core.tagger.corpus import GoldText
 from urdaten.core.tagger.features import class_key
 from urdaten.core.tagger.neighbours import Neighbours
@@ -33,7 +33,6 @@ ROUNDS = 10
 # Sums may differ in their last bits from run to run; what follows from them must not.
 _NOISE = 1e-6
 _DIGITS = 6
-Floats = NDArray[np.floating[Any]]
 
 
 def learn_classes(neighbours: Neighbours, seed: int) -> dict[str, tuple[int, ...]]:

@@ -9,10 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.spans import Coding, Span, overlapping_pairs, span_ranges
 from urdaten.core.tagger.layout import Layout, TaggerInput
-
-Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
@@ -93,7 +92,7 @@ class GoldColumns:
         self.first = first - self.tokens_before[self.text]
         self.last = last - self.tokens_before[self.text]
 
-    def ranges(self, part: slice) -> NDArray[np.int32]:
+    def ranges(self, part: slice) -> Ints:
         """First token, one past the last, and type, of the spans in a part that hold a token, by first token."""
         found = np.stack([self.first[part], self.last[part], self.kind[part]], axis=1).astype(np.int32)
         found = found[found[:, 1] > found[:, 0]]
@@ -105,7 +104,7 @@ def label_texts(texts: Sequence[GoldText], layout: Layout, coding: Coding) -> La
     gold_columns = GoldColumns(texts, coding.types)
     by_text = np.searchsorted(gold_columns.text, np.arange(len(texts) + 1))
     shift = gold_columns.tokens_before
-    found: list[NDArray[np.int32]] = [np.zeros((0, 3), dtype=np.int32)]
+    found: list[Ints] = [np.zeros((0, 3), dtype=np.int32)]
     for k, text in enumerate(texts):
         analysis = text.item.analysis
         ranges = gold_columns.ranges(slice(by_text[k], by_text[k + 1]))
@@ -119,7 +118,7 @@ def label_texts(texts: Sequence[GoldText], layout: Layout, coding: Coding) -> La
     everything = coding.encode(first_token, past, kind, tokens)
     masks = [np.ones(coding.count, dtype=bool)]
     mask_number: dict[frozenset[str], int] = {}
-    columns: list[NDArray[np.int32]] = []
+    columns: list[Ints] = []
     weight: list[NDArray[np.float32]] = []
     for k, text in enumerate(texts):
         analysis = text.item.analysis

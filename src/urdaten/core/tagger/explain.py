@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Floats
 from urdaten.core.spans import Coding, Span
 from urdaten.core.tagger.kernels.scores import WINDOW
 from urdaten.core.tagger.layout import TaggerInput
@@ -19,7 +20,6 @@ from urdaten.core.tagger.model import Layer, Tagger
 from urdaten.core.text import Vocabulary
 from urdaten.errors import BadSpan
 
-Floats = NDArray[np.float64]
 Path = NDArray[np.int64]
 
 

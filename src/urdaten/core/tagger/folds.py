@@ -16,7 +16,7 @@ from urdaten.errors import Stopped
 
 FOLDS = 4
 # How much harder or softer the pull towards zero may be than the settings say; the folds choose.
-PULLS = (0.3, 1.0, 3.0)
+L2_TIMES = (0.3, 1.0, 3.0)
 # Of the seconds that a training may take, choosing has this share; the rest is for all texts.
 SHARE_OF_TIME = 0.7
 Report = Callable[[str, Progress], None]
@@ -59,14 +59,14 @@ def choose(
     def enough() -> bool:
         return should_stop() or 0 < SHARE_OF_TIME * settings.seconds < time.monotonic() - began
 
-    pulls = PULLS if settings.method == "crf" and settings.l2 > 0 else (1.0,)
+    several = L2_TIMES if settings.method == "crf" and settings.l2 > 0 else (1.0,)
     folds = sorted(set(fold_of))
     best, best_score = settings, -1.0
     kept: Tagger | None = None
     kept_score = -1.0
-    for pull in pulls:
+    for times in several:
         # The seconds are those of the whole, not of each fold.
-        tried = replace(settings, l2=min(1000.0, settings.l2 * pull), seconds=0)
+        tried = replace(settings, l2=min(1000.0, settings.l2 * times), seconds=0)
         curves: list[list[float]] = []
         for fold in folds:
             inner = [text for text, own in zip(texts, fold_of, strict=True) if own != fold]

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from urdaten.core.arrays import Floats, Ints
 from urdaten.core.spans import Coding
 from urdaten.core.tagger.kernels.decode import BLOCK, best_paths, likely_spans, probabilities
 from urdaten.core.tagger.kernels.kinds import Chain, Tokens
@@ -17,8 +16,6 @@ from urdaten.core.tagger.kernels.passes import Exponentials, exponentials
 from urdaten.core.tagger.kernels.scores import WINDOW, run_scores
 from urdaten.core.tagger.layout import Layout
 
-Floats = NDArray[np.floating[Any]]
-Ints = NDArray[np.int64]
 # So many scores are held at a time, for best paths and probabilities alike; a block of sentences at least.
 _SCORES = 300_000
 SINGLE, DOUBLE = np.empty(0, dtype=np.float32), np.empty(0, dtype=np.float64)

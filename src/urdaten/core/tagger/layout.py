@@ -9,11 +9,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.spans import Span
+from urdaten.core.arrays import Bools, Ints
+from urdaten.core.spans import Span, SpanTable
 from urdaten.core.tagger.kernels.scores import WINDOW
-from urdaten.core.text import Analysis
+from urdaten.core.text import Analysis, Batch
 
-Ints = NDArray[np.int64]
 # So many lists and rules are told apart: each has features for every type.
 MOST_MAKERS = 80
 
@@ -98,46 +98,49 @@ def lay_out_words(word: NDArray[np.integer], length: Ints, text: Ints | None = N
 
 def lay_out(inputs: Sequence[TaggerInput], types: Sequence[str], sources: Sequence[str]) -> Layout:
     """Columns over the sentences in use of all inputs, which share a vocabulary."""
-    words: list[NDArray[np.int32]] = []
-    lengths: list[Ints] = []
-    hits: list[Ints] = []
-    kinds: list[Ints] = []
-    tokens = 0
-    sentences = 0
-    for item in inputs:
-        left, right = item.token_bounds()
-        length = right - left
-        if item.sentences is None:
-            words.append(item.analysis.word)
-        else:
-            words += [item.analysis.word[a:b] for a, b in zip(left.tolist(), right.tolist(), strict=True)]
-        lengths.append(length)
-        if item.evidence and sources:
-            token, kind = evidence_hits(item.analysis, item.evidence, types, sources)
-            before = np.cumsum(length) - length
-            at = np.searchsorted(left, token, side="right") - 1
-            inside = (at >= 0) & (token < right[np.maximum(at, 0)]) if len(left) else at >= 0
-            at, token, kind = at[inside], token[inside], kind[inside]
-            place = tokens + before[at] + token - left[at] + (sentences + at + 1) * WINDOW
-            hits.append(place)
-            kinds.append(kind)
-        tokens += int(length.sum())
-        sentences += len(length)
-    none = [np.zeros(0, dtype=np.int64)]
-    text = np.repeat(np.arange(len(inputs)), [len(length) for length in lengths])
-    made = lay_out_words(
-        np.concatenate(words or none), np.concatenate(lengths or none).astype(np.int64), text
-    )
-    number: dict[str | int, int] = {}
-    groups = [
-        number.setdefault(k if item.group is None else item.group, len(number))
-        for k, item in enumerate(inputs)
-    ]
+    if not inputs:
+        none = np.zeros(0, dtype=np.int64)
+        return lay_out_words(none, none)
+    batch = Batch.joined([item.analysis for item in inputs])
+    in_use = np.ones(len(batch.word), dtype=bool)
+    for item, first, last in zip(inputs, batch.first[:-1].tolist(), batch.first[1:].tolist(), strict=True):
+        if item.sentences is not None:
+            in_use[first:last] = np.isin(item.analysis.sentence, np.asarray(item.sentences, dtype=np.int64))
+    evidence = SpanTable.of_spans([item.evidence if sources else () for item in inputs])
+    return lay_out_batch(batch, evidence, types, sources, [item.group for item in inputs], in_use)
+
+
+def lay_out_batch(
+    batch: Batch,
+    evidence: SpanTable,
+    types: Sequence[str],
+    sources: Sequence[str],
+    groups: Sequence[str | None] = (),
+    in_use: Bools | None = None,
+) -> Layout:
+    """Columns over the sentences of a batch, or over those whose tokens are in use; groups as those of TaggerInput."""
+    new = np.flatnonzero(np.diff(batch.sentence, prepend=-1))
+    length = np.diff(np.append(new, len(batch.word)))
+    word, number = batch.word, np.arange(len(batch.word))
+    if in_use is not None:
+        held = in_use[new]
+        new, length = new[held], length[held]
+        word, number = word[in_use], np.where(in_use, np.cumsum(in_use) - 1, -1)
+    made = lay_out_words(word, length, batch.text[new])
+    token, kind = evidence_hits(batch, evidence, types, sources)
+    seen = number[token] >= 0
+    group_number: dict[str | int, int] = {}
     return replace(
         made,
-        evidence_position=np.concatenate(hits or none),
-        evidence_kind=np.concatenate(kinds or none),
-        group=np.array(groups, dtype=np.int64),
+        evidence_position=made.position[number[token[seen]]],
+        evidence_kind=kind[seen],
+        group=np.array(
+            [
+                group_number.setdefault(k if group is None else group, len(group_number))
+                for k, group in enumerate(groups or [None] * len(batch))
+            ],
+            dtype=np.int64,
+        ),
     )
 
 
@@ -163,19 +166,33 @@ def makers_apart(inputs: Sequence[TaggerInput], sources: Sequence[str]) -> list[
 
 
 def evidence_hits(
-    analysis: Analysis, evidence: Sequence[Span], types: Sequence[str], sources: Sequence[str]
+    batch: Batch, evidence: SpanTable, types: Sequence[str], sources: Sequence[str]
 ) -> tuple[Ints, Ints]:
     """Tokens in evidence, and what they are in it; a token may stand in several, each once."""
-    type_number = {code: k for k, code in enumerate(types)}
-    source_number = {name: k for k, name in enumerate(sources)}
-    found: set[tuple[int, int]] = set()
-    for span in evidence:
-        if span.type not in type_number or span.source not in source_number:
-            continue
-        first, last = analysis.token_range(span.start, span.end)
-        for name in (span.source, source_of(span.source, span.maker)):
-            if (number := source_number.get(name)) is not None:
-                kind = 2 * (number * len(types) + type_number[span.type])
-                found.update((token, kind + (token > first)) for token in range(first, last))
-    pairs = np.array(sorted(found), dtype=np.int64).reshape(-1, 2)
-    return pairs[:, 0], pairs[:, 1]
+    type_number = _numbers(evidence.types, types)[evidence.type]
+    source_number = _numbers(evidence.sources, sources)[evidence.source]
+    # A list or rule of its own, beside all of them.
+    pair = evidence.source.astype(np.int64) * max(1, len(evidence.makers)) + evidence.maker
+    distinct, which = np.unique(pair, return_inverse=True)
+    named = [divmod(one, max(1, len(evidence.makers))) for one in distinct.tolist()]
+    made_by = [source_of(evidence.sources[source], evidence.makers[maker]) for source, maker in named]
+    maker_number = _numbers(made_by, sources)[which]
+    first, last = batch.token_ranges(evidence.text, evidence.start, evidence.end)
+    kept = np.flatnonzero((type_number >= 0) & (source_number >= 0) & (last > first))
+    hits = [np.zeros(0, dtype=np.int64)]
+    kinds = 2 * len(types) * len(sources)
+    for number in (source_number, maker_number):
+        rows = kept[number[kept] >= 0]
+        size = (last - first)[rows]
+        inside = np.arange(int(size.sum())) - np.repeat(np.cumsum(size) - size, size)
+        kind = 2 * (number[rows] * len(types) + type_number[rows])
+        token = np.repeat(first[rows], size) + inside
+        hits.append(token * kinds + np.repeat(kind, size) + (inside > 0))
+    found = np.unique(np.concatenate(hits))
+    return found // max(1, kinds), found % max(1, kinds)
+
+
+def _numbers(names: Sequence[str], among: Sequence[str]) -> NDArray[np.int64]:
+    """The place of each name among others, or −1."""
+    number = {name: k for k, name in enumerate(among)}
+    return np.array([number.get(name, -1) for name in names], dtype=np.int64)

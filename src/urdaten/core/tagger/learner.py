@@ -10,6 +10,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Floats, Ints
 from urdaten.core.spans import Coding
 from urdaten.core.tagger.corpus import Labels
 from urdaten.core.tagger.features import Lexicon
@@ -20,7 +21,7 @@ from urdaten.core.tagger.kernels.adagrad import (
     Shared,
     State,
     descend,
-    pull_all,
+    penalise_all,
 )
 from urdaten.core.tagger.kernels.kinds import Columns
 from urdaten.core.tagger.kernels.perceptron import WeightArrays, perceptron_pass
@@ -29,13 +30,11 @@ from urdaten.core.tagger.layout import Layout
 from urdaten.core.tagger.settings import TrainingSettings
 from urdaten.core.tagger.weights import Moves, Weights, codes_of
 
-Ints = NDArray[np.int64]
-Floats = NDArray[np.floating[Any]]
 LABELS_AT_A_TIME = 500_000
 
 
 @dataclass(frozen=True)
-class Matter:
+class LayerData:
     """Everything that one layer is learnt from."""
 
     lexicon: Lexicon
@@ -76,14 +75,14 @@ class Learner(Protocol):
 class _Words:
     """The words of a layout, of which each pass reads another share with hidden letters."""
 
-    def __init__(self, matter: Matter, settings: TrainingSettings) -> None:
-        self._word = matter.layout.word
+    def __init__(self, data: LayerData, settings: TrainingSettings) -> None:
+        self._word = data.layout.word
         self._share = settings.blank
         self._random = np.random.default_rng((settings.seed, 1))
-        self._rows = len(matter.lexicon)
-        self.pointer, self.column = matter.lexicon.pointer, matter.lexicon.column
+        self._rows = len(data.lexicon)
+        self.pointer, self.column = data.lexicon.pointer, data.lexicon.column
         if self._share:
-            self.pointer, self.column = matter.lexicon.with_blanks()
+            self.pointer, self.column = data.lexicon.with_blanks()
 
     def drawn(self) -> Ints:
         """Rows by position for one pass."""
@@ -96,21 +95,21 @@ class _Words:
 class AdaGrad:
     """A conditional random field by minibatches; see kernels.adagrad."""
 
-    def __init__(self, matter: Matter, settings: TrainingSettings, threads: int) -> None:
-        self._m = matter
-        layout, coding = matter.layout, matter.coding
+    def __init__(self, data: LayerData, settings: TrainingSettings, threads: int) -> None:
+        self._data = data
+        layout, coding = data.layout, data.coding
         self._batch = batch_size(settings.batch, len(layout))
         batches = -(-len(layout) // self._batch)
-        l2 = pull(settings.l2, len(layout))
+        l2 = scaled_l2(settings.l2, len(layout))
         rate = settled_rate(settings.rate, len(layout) / len(coding.types))
         self._pace = Pace(rate, settings.l1 / batches, l2 / batches)
         self._step = 0
         self._begun = 0
         self._parts = min(threads, SHARDS)
         self._pool = ThreadPoolExecutor(1) if self._parts > 1 else None
-        self._words = _Words(matter, settings)
-        self._columns = matter.columns(self._words)
-        self._state = _state(matter)
+        self._words = _Words(data, settings)
+        self._columns = data.columns(self._words)
+        self._state = _state(data)
         self._codes = codes_of(coding)
         # Rows for the words of the longest sentences that can meet in a batch, and for the padding around them.
         longest = np.sort(layout.length)[::-1][: self._batch]
@@ -129,7 +128,7 @@ class AdaGrad:
             moves[2] = 0
         self._shared.loss[:] = 0
         self._columns = self._columns._replace(word=self._words.drawn())
-        order = order[np.lexsort((-self._m.layout.length[order], np.arange(len(order)) // self._batch))]
+        order = order[np.lexsort((-self._data.layout.length[order], np.arange(len(order)) // self._batch))]
         for at in range(0, len(order), self._portion):
             if should_stop():
                 return None
@@ -169,7 +168,7 @@ class AdaGrad:
     def weights(self) -> Weights:
         state = self._state
         for rows, last in ((state.forms, state.form_last), (state.tokens, state.token_last)):
-            pull_all(rows, last, self._step, self._begun, self._pace)
+            penalise_all(rows, last, self._step, self._begun, self._pace)
         share = np.float32(1 / max(1, self._step - self._begun))
         forms, tokens = (_average(rows[:, 0], rows[:, 2], share) for rows in (state.forms, state.tokens))
         moves = (_average(part[0], part[2], share) for part in (state.start, state.dense, state.step))
@@ -183,22 +182,22 @@ def _average(now: Floats, moved: Floats, share: np.float32) -> Floats:
     return average
 
 
-def _state(matter: Matter) -> State:
+def _state(data: LayerData) -> State:
     def rows(count: int, width: int) -> Floats:
         return np.zeros((count, 3, width), dtype=np.float32)
 
-    labels = matter.coding.count
+    labels = data.coding.count
     start, dense, step = (
-        np.zeros((3, *part.shape), dtype=np.float32) for part in Moves.zeros(matter.coding).arrays
+        np.zeros((3, *part.shape), dtype=np.float32) for part in Moves.zeros(data.coding).arrays
     )
     return State(
-        forms=rows(matter.attributes, REACH * labels),
-        tokens=rows(matter.features, labels),
+        forms=rows(data.attributes, REACH * labels),
+        tokens=rows(data.features, labels),
         start=start,
         dense=dense,
         step=step,
-        form_last=np.zeros(matter.attributes, dtype=np.int64),
-        token_last=np.zeros(matter.features, dtype=np.int64),
+        form_last=np.zeros(data.attributes, dtype=np.int64),
+        token_last=np.zeros(data.features, dtype=np.int64),
     )
 
 
@@ -242,7 +241,7 @@ def _plan(columns: Columns, state: State, room: int) -> Plan:
     )
 
 
-def pull(l2: float, sentences: int) -> float:
+def scaled_l2(l2: float, sentences: int) -> float:
     """The L2 penalty for so many sentences, given the one for 1000."""
     return l2 * float(np.sqrt(sentences / 1000))
 
@@ -263,15 +262,15 @@ class Perceptron:
     It knows right and wrong alone: what nobody has judged counts as no span, and all texts count alike.
     """
 
-    def __init__(self, matter: Matter, settings: TrainingSettings) -> None:
-        self._m = matter
-        self._words = _Words(matter, settings)
-        columns = matter.columns(self._words)
-        self._columns = columns._replace(gold=np.where(columns.gold < 0, matter.coding.outside, columns.gold))
-        self._now = Weights.zeros(matter.attributes, matter.features, matter.coding)
+    def __init__(self, data: LayerData, settings: TrainingSettings) -> None:
+        self._data = data
+        self._words = _Words(data, settings)
+        columns = data.columns(self._words)
+        self._columns = columns._replace(gold=np.where(columns.gold < 0, data.coding.outside, columns.gold))
+        self._now = Weights.zeros(data.attributes, data.features, data.coding)
         self._sums = self._now.copy()
         self._done = 0
-        self._codes = codes_of(matter.coding)
+        self._codes = codes_of(data.coding)
 
     PORTION = 256
 

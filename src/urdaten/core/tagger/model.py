@@ -7,23 +7,21 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-from urdaten.core.spans import Coding, Span
+from urdaten.core.arrays import Floats, Ints
+from urdaten.core.spans import Coding, Span, SpanTable
 from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
 from urdaten.core.tagger.inference import FoundSpans, Inference
 from urdaten.core.tagger.kernels.kinds import Chain
 from urdaten.core.tagger.kernels.scores import REACH
-from urdaten.core.tagger.layout import Layout, TaggerInput, lay_out
+from urdaten.core.tagger.layout import Layout, TaggerInput, lay_out, lay_out_batch
 from urdaten.core.tagger.repeats import SOURCE as REPEATS
 from urdaten.core.tagger.repeats import with_repeats
 from urdaten.core.tagger.weights import Moves, SparseRows, chain_of
-from urdaten.core.text import Vocabulary
+from urdaten.core.text import Batch, Vocabulary
 from urdaten.errors import BadInput
 
-Floats = NDArray[np.floating[Any]]
-Ints = NDArray[np.int64]
 # Spans of less raw probability are never looked for, whatever calibration makes of it.
 _RAREST = 1e-5
 
@@ -130,6 +128,27 @@ class Tagger:
             return [sorted(spans) for spans in result]
         return result
 
+    def tag_batch(self, batch: Batch, evidence: SpanTable, groups: Sequence[str] = ()) -> SpanTable:
+        """Spans of the texts of a batch with their probabilities, calibrated, by text and place; texts of one group are read
+        together, those of "" each for itself."""
+        names = [group or None for group in groups]
+        layout = lay_out_batch(batch, evidence, self.types, self.sources, names)
+        tables = [SpanTable.empty()]
+        if len(layout):
+            tables = [
+                SpanTable.of_tokens(
+                    batch,
+                    found.first,
+                    found.last,
+                    found.kind,
+                    found.types,
+                    source="tagger",
+                    probability=None if found.probability is None else np.round(found.probability, 4),
+                )
+                for found in self.tag_layout(layout, batch.vocabulary, with_probabilities=True)
+            ]
+        return tables[0] if len(tables) == 1 else SpanTable.joined(tables).in_order()
+
     def likely(
         self, inputs: Sequence[TaggerInput], vocabulary: Vocabulary, least: float = 0.1
     ) -> list[list[Span]]:
@@ -221,7 +240,7 @@ def with_found(
     return with_repeats(layout, folded, columns, len(types), sources.index(REPEATS))
 
 
-def _in_use(item: TaggerInput, column: NDArray[np.int32]) -> NDArray[np.int32]:
+def _in_use(item: TaggerInput, column: Ints) -> Ints:
     """The part of a token column that lies in the sentences in use."""
     if item.sentences is None:
         return column

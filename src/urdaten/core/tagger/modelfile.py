@@ -21,8 +21,8 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from urdaten.core.arrays import Array
 from urdaten.core.lexicon import GeneralLexicon
 from urdaten.core.spans import Coding
 from urdaten.core.tagger.calibration import Calibration
@@ -51,7 +51,6 @@ _ALIGN = 64
 _HEAD = len(MAGIC) + 32 + 8
 # Stands between names; no word holds it.
 _BETWEEN = "\0"
-Array = NDArray[Any]
 
 
 def to_bytes(tagger: Tagger) -> bytes:

@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy import sparse
 
+from urdaten.core.arrays import Ints
 from urdaten.core.tagger.features import class_key
 from urdaten.core.text import Analysis, Batch, Vocabulary
 
-Ints = NDArray[np.int64]
 # A pair is one number: the word, and its neighbour's number and one, 0 for the edge of a sentence.
 _WIDTH = 2**31
 # Beyond so many distinct pairs those that were met least are let go, down to half as many.

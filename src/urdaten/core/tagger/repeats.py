@@ -12,9 +12,9 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.tagger.layout import Layout
 
-Ints = NDArray[np.int64]
 SOURCE = "repeats"
 HIDDEN = 0.5
 # Longer names are hardly ever written out twice.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -20,6 +20,9 @@ from urdaten.core.tagger.settings import EVIDENCE_GROUPS, MAKERS, TrainingSettin
 from urdaten.core.tagger.training import Progress, train
 from urdaten.core.text import Vocabulary, batch_of, fold
 from urdaten.errors import BadInput, BadSpan
+
+# Texts are tagged in portions of about so many code points.
+SIGNS_AT_ONCE = 2_000_000
 
 
 def inputs_of(
@@ -172,3 +175,27 @@ def tag_samples(
     vocabulary = Vocabulary()
     items = inputs_of(samples, vocabulary, lists)
     return tagger.tag(items, vocabulary) if least is None else tagger.likely(items, vocabulary, least)
+
+
+def tag_stream(
+    tagger: Tagger,
+    samples: Iterable[Sample],
+    least: float | None = None,
+    lists: Gazetteer | None = None,
+    signs_at_once: int = SIGNS_AT_ONCE,
+) -> Iterator[tuple[list[Sample], list[list[Span]]]]:
+    """As tag_samples, a portion of about so many code points at a time, so that memory does not grow with the file.
+
+    Texts of one group are read together where they stand one after another.
+    """
+    portion: list[Sample] = []
+    signs = 0
+    for sample in samples:
+        goes_on = bool(portion) and sample.group != "" and sample.group == portion[-1].group
+        if signs >= signs_at_once and not goes_on:
+            yield portion, tag_samples(tagger, portion, least, lists)
+            portion, signs = [], 0
+        portion.append(sample)
+        signs += len(sample.text)
+    if portion:
+        yield portion, tag_samples(tagger, portion, least, lists)

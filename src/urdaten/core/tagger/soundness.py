@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from urdaten.core.arrays import Array
 from urdaten.core.spans import CODINGS, Coding
 from urdaten.core.tagger.model import Layer, Tagger
 from urdaten.core.tagger.weights import Moves, SparseRows
@@ -17,7 +16,6 @@ from urdaten.errors import BadFile
 MOST_TYPES = 1000
 MOST_EVIDENCE_KINDS = 100_000
 MOST_TOKEN_WEIGHTS = 2**28
-Array = NDArray[Any]
 
 
 def check_names(types: object, sources: object, *groups: object) -> None:

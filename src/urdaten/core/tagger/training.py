@@ -9,8 +9,8 @@ from itertools import zip_longest
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.lexicon import GeneralLexicon
 from urdaten.core.spans import Coding, CodingKind
 from urdaten.core.tagger.calibration import Calibration
@@ -19,7 +19,7 @@ from urdaten.core.tagger.corpus import GoldText, SpanKeys, find_layers, label_te
 from urdaten.core.tagger.features import AttributeTable, Lexicon, TokenTable
 from urdaten.core.tagger.kernels.scores import REACH
 from urdaten.core.tagger.layout import lay_out, makers_apart
-from urdaten.core.tagger.learner import AdaGrad, Learner, Matter, Perceptron
+from urdaten.core.tagger.learner import AdaGrad, LayerData, Learner, Perceptron
 from urdaten.core.tagger.model import Layer, Tagger
 from urdaten.core.tagger.neighbours import Neighbours
 from urdaten.core.tagger.repeats import SOURCE as REPEATS
@@ -38,7 +38,6 @@ from urdaten.core.tagger.whole import WHOLE_BYTES, Stop, evaluations
 from urdaten.core.text import Vocabulary
 from urdaten.errors import BadInput, BadSettings, Stopped
 
-Ints = NDArray[np.int64]
 # F1 on training sentences is shown for comparison alone; more of them would only take time.
 TRAIN_F1_SENTENCES = 500
 # A smaller rise of dev F1 is kept, and not worth waiting for another.
@@ -166,60 +165,57 @@ class _Trainer:
         self._types = types
         self._threads = threads
         self.stopped = False
-        groups = settings.features
-        self._sources = tuple(name for name in SPAN_GROUPS if name in groups)
         items = [text.item for text in texts]
-        if MAKERS in groups:
+        self._sources = tuple(name for name in SPAN_GROUPS if name in settings.features)
+        if MAKERS in settings.features:
             self._sources += tuple(makers_apart(items, self._sources))
         self.layout = plain = lay_out(items, types, self._sources)
         if not len(self.layout):
             raise BadInput("No sentence of the training split is signed yet; sign some at the Desk first.")
-        classes: Mapping[str, Sequence[int]] = {}
-        if "classes" in groups:
-            # Not from dev texts: their F1 is to say what texts are worth that nobody has seen.
-            read = [text.item.analysis for text in texts]
-            classes = learn_classes((unsigned or Neighbours()).with_texts(read), settings.seed)
-        forms = vocabulary.forms
-        seen = [forms[row - 1] for row in np.unique(self.layout.word).tolist() if row]
-        form_groups = [group for group in FORM_GROUPS if group in groups]
-        self._table = AttributeTable.learn(seen, form_groups, classes, general)
+        self._table = self._learn_attributes(texts, vocabulary, unsigned, general)
         self._lexicon = Lexicon(self._table, vocabulary)
         gold = SpanKeys(texts, types)
-        if REPEATS in groups:
+        if REPEATS in settings.features:
+            # Gold stands in for what the first look at a text finds.
             hidden_by = np.random.default_rng((settings.seed, 2))
-            self.layout = with_repeats(
-                plain,
-                self._lexicon.folded,
-                gold.columns,
-                len(types),
-                self._sources.index(REPEATS),
-                hidden_by,
-            )
-        token_groups = [group for group in (*TOKEN_GROUPS, LEXICON) if group in groups]
+            repeats = (len(types), self._sources.index(REPEATS), hidden_by)
+            self.layout = with_repeats(plain, self._lexicon.folded, gold.columns, *repeats)
+        token_groups = [group for group in (*TOKEN_GROUPS, LEXICON) if group in settings.features]
         self._token_table = TokenTable.learn(token_groups, types, self._sources, self._lexicon, self.layout)
-        own = self._token_table.columns(self._lexicon, self.layout)
         kind: CodingKind = "BILOU" if settings.coding == "BILOU" else "BIO"
         self._codings = [Coding(kind, layer) for layer in find_layers(texts, types)]
         self._check_memory()
-        self._matters = [
-            Matter(
-                self._lexicon,
-                self.layout,
-                own,
-                label_texts(texts, self.layout, coding),
-                coding,
-                len(self._table),
-                len(self._token_table),
-            )
-            for coding in self._codings
-        ]
-        seen_by = (self._lexicon, self._token_table)
+        own = self._token_table.columns(self._lexicon, self.layout)
+        self._layers = [self._layer(texts, coding, own) for coding in self._codings]
         shown = first_sentences(plain, TRAIN_F1_SENTENCES)
-        self._watched = [Watched(shown, gold, *seen_by)]
-        if dev:
-            dev_layout = lay_out([text.item for text in dev], types, self._sources)
-            if len(dev_layout):
-                self._watched.append(Watched(dev_layout, SpanKeys(dev, types), *seen_by))
+        self._watched = [Watched(shown, gold, self._lexicon, self._token_table)]
+        dev_layout = lay_out([text.item for text in dev], types, self._sources)
+        if len(dev_layout):
+            dev_gold = SpanKeys(dev, types)
+            self._watched.append(Watched(dev_layout, dev_gold, self._lexicon, self._token_table))
+
+    def _learn_attributes(
+        self,
+        texts: Sequence[GoldText],
+        vocabulary: Vocabulary,
+        unsigned: Neighbours | None,
+        general: GeneralLexicon | None,
+    ) -> AttributeTable:
+        """Those of the words in use."""
+        classes: Mapping[str, Sequence[int]] = {}
+        if "classes" in self._settings.features:
+            # Not from dev texts: their F1 is to say what texts are worth that nobody has seen.
+            read = [text.item.analysis for text in texts]
+            classes = learn_classes((unsigned or Neighbours()).with_texts(read), self._settings.seed)
+        forms = vocabulary.forms
+        seen = [forms[row - 1] for row in np.unique(self.layout.word).tolist() if row]
+        groups = [group for group in FORM_GROUPS if group in self._settings.features]
+        return AttributeTable.learn(seen, groups, classes, general)
+
+    def _layer(self, texts: Sequence[GoldText], coding: Coding, own: tuple[Ints, Ints]) -> LayerData:
+        labels = label_texts(texts, self.layout, coding)
+        sizes = (len(self._table), len(self._token_table))
+        return LayerData(self._lexicon, self.layout, own, labels, coding, *sizes)
 
     def _check_memory(self) -> None:
         numbers = sum(
@@ -243,7 +239,7 @@ class _Trainer:
         """Objective and weights of all layers after each epoch; ends early when it is enough."""
         settings = self._settings
         if settings.method == "crf" and settings.optimiser == "whole":
-            runs_of = [evaluations(matter, settings, enough) for matter in self._matters]
+            runs_of = [evaluations(data, settings, enough) for data in self._layers]
             results: list[tuple[float, Weights]] = []
             try:
                 # A layer that has converged stays as it is while the others go on.
@@ -254,10 +250,10 @@ class _Trainer:
                 self.stopped = True
             return
         learners: list[Learner] = [
-            Perceptron(matter, settings)
+            Perceptron(data, settings)
             if settings.method == "perceptron"
-            else AdaGrad(matter, settings, self._threads)
-            for matter in self._matters
+            else AdaGrad(data, settings, self._threads)
+            for data in self._layers
         ]
         random = np.random.default_rng(settings.seed)
         for _ in range(settings.epochs):
@@ -273,12 +269,12 @@ class _Trainer:
 
     def f1(self, weights: Sequence[Weights]) -> tuple[float | None, float | None]:
         """Strict F1 on training sentences and on dev; None where there is no dev text."""
-        codings = [matter.coding for matter in self._matters]
+        codings = [data.coding for data in self._layers]
         scores = [watched.f1(codings, weights) for watched in self._watched]
         return scores[0], scores[1] if len(scores) > 1 else None
 
     def tagger(self, best: Sequence[Weights], manifest: dict[str, Any]) -> Tagger:
-        """The finished tagger: weights that matter, calibrated on dev."""
+        """The finished tagger: what weighs enough, calibrated on dev."""
         least = self._threshold(best)
         used = np.zeros(len(self._table), dtype=bool)
         used[0] = True  # what stands for "beyond the sentence" is always asked for
@@ -295,12 +291,12 @@ class _Trainer:
             self._token_table.only(token_rows),
             tuple(
                 Layer(
-                    matter.coding,
+                    data.coding,
                     SparseRows.of(weights.forms, rows, least),
-                    SparseRows.of(weights.tokens, token_rows, least).dense(matter.coding.count),
+                    SparseRows.of(weights.tokens, token_rows, least).dense(data.coding.count),
                     weights.moves,
                 )
-                for matter, weights in zip(self._matters, best, strict=True)
+                for data, weights in zip(self._layers, best, strict=True)
             ),
             Calibration(),
             manifest | {"attributes": len(rows), "token_features": len(token_rows)},

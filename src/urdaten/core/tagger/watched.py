@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.spans import Coding
 from urdaten.core.tagger.corpus import SpanKeys
 from urdaten.core.tagger.features import Lexicon, TokenTable
@@ -17,8 +18,6 @@ from urdaten.core.tagger.layout import Layout
 from urdaten.core.tagger.model import with_found
 from urdaten.core.tagger.repeats import SOURCE as REPEATS
 from urdaten.core.tagger.weights import Weights, chain_of
-
-Ints = NDArray[np.int64]
 
 
 class Watched:

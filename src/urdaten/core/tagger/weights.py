@@ -9,12 +9,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Floats, Ints
 from urdaten.core.spans import Coding
 from urdaten.core.tagger.kernels.kinds import Chain, Codes
 from urdaten.core.tagger.kernels.scores import REACH, sum_sparse_rows
 
-Floats = NDArray[np.floating[Any]]
-Ints = NDArray[np.int64]
 _PORTION = 4096
 
 

@@ -7,19 +7,18 @@ suffice (L-BFGS-B: Byrd, Lu, Nocedal and Zhu 1995).
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Floats
 from urdaten.core.tagger.kernels.decode import BLOCK, evaluate
 from urdaten.core.tagger.kernels.kinds import Slopes, Tokens
 from urdaten.core.tagger.kernels.scores import REACH, spread_rows, sum_rows
-from urdaten.core.tagger.learner import Matter, pull
+from urdaten.core.tagger.learner import LayerData, scaled_l2
 from urdaten.core.tagger.settings import TrainingSettings
 from urdaten.core.tagger.weights import Moves, Weights, chain_of
 
-Floats = NDArray[np.floating[Any]]
 # Steps of the optimiser from one look at the weights to the next; as many tell it how the objective bends, at most CURVATURE.
 STEPS, CURVATURE = 5, 8
 # What a weight takes: in double precision two vectors for each of those steps and some for the optimiser's own use; in single
@@ -34,17 +33,17 @@ class Stop(Exception):
 class Objective:
     """The penalised negative log-likelihood of a layer, and its gradient, over flat vectors."""
 
-    def __init__(self, matter: Matter, settings: TrainingSettings) -> None:
-        self._m = matter
-        self._l2 = pull(settings.l2, len(matter.layout))
+    def __init__(self, data: LayerData, settings: TrainingSettings) -> None:
+        self._data = data
+        self._l2 = scaled_l2(settings.l2, len(data.layout))
         self._shapes = [
-            array.shape for array in Weights.zeros(matter.attributes, matter.features, matter.coding).arrays
+            array.shape for array in Weights.zeros(data.attributes, data.features, data.coding).arrays
         ]
         self.size = sum(int(np.prod(shape)) for shape in self._shapes)
-        self._order = matter.layout.falling(BLOCK)
-        self._rows = np.arange(len(matter.lexicon))
-        width = REACH * matter.coding.count
-        self._form_scores = np.empty((len(matter.lexicon), width), dtype=np.float32)
+        self._order = data.layout.falling(BLOCK)
+        self._rows = np.arange(len(data.lexicon))
+        width = REACH * data.coding.count
+        self._form_scores = np.empty((len(data.lexicon), width), dtype=np.float32)
         self._form_error = np.empty_like(self._form_scores)
 
     def split(self, flat: Floats) -> Weights:
@@ -59,14 +58,14 @@ class Objective:
 
     def __call__(self, flat: NDArray[np.float32]) -> tuple[float, NDArray[np.float32]]:
         """Loss and gradient at the given weights, in single precision."""
-        matter = self._m
+        data = self._data
         weights = self.split(flat)
         gradient = np.zeros_like(flat)
         slope = self.split(gradient)
-        lexicon, layout, labels = matter.lexicon, matter.layout, matter.labels
+        lexicon, layout, labels = data.lexicon, data.layout, data.labels
         sum_rows(lexicon.pointer, lexicon.column, weights.forms, self._rows, self._form_scores)
         self._form_error[:] = 0
-        tokens = Tokens(layout.word, layout.first, layout.length, *matter.own)
+        tokens = Tokens(layout.word, layout.first, layout.length, *data.own)
         loss = evaluate(
             self._order,
             tokens,
@@ -75,7 +74,7 @@ class Objective:
             labels.masks,
             self._form_scores,
             weights.tokens,
-            chain_of(weights.moves, matter.coding),
+            chain_of(weights.moves, data.coding),
             self._form_error,
             slope.tokens,
             Slopes(*slope.moves.arrays),
@@ -86,14 +85,14 @@ class Objective:
 
 
 def evaluations(
-    matter: Matter, settings: TrainingSettings, should_stop: Callable[[], bool]
+    data: LayerData, settings: TrainingSettings, should_stop: Callable[[], bool]
 ) -> Iterator[tuple[float, Weights]]:
     """Objective per sentence and weights after every iteration, until it converges or is to stop."""
     # Tagging needs none of this, and should not wait for it to be loaded.
     from scipy import optimize
 
-    objective = Objective(matter, settings)
-    sentences = len(matter.layout)
+    objective = Objective(data, settings)
+    sentences = len(data.layout)
     split = settings.l1 > 0
     loss_now = 0.0
 

@@ -7,12 +7,10 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.text.vocabulary import Vocabulary
 from urdaten.errors import BadSpan
-
-Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
@@ -21,10 +19,10 @@ class Analysis:
 
     body: str
     vocabulary: Vocabulary
-    start: NDArray[np.int32]
-    end: NDArray[np.int32]
-    word: NDArray[np.int32]
-    sentence: NDArray[np.int32]
+    start: Ints
+    end: Ints
+    word: Ints
+    sentence: Ints
 
     def __len__(self) -> int:
         return len(self.start)
@@ -53,7 +51,7 @@ class Analysis:
         token = self._at(self.end, offset, "right")
         return token if token < len(self) else None
 
-    def _at(self, column: NDArray[np.int32], offset: int, side: Literal["left", "right"]) -> int:
+    def _at(self, column: Ints, offset: int, side: Literal["left", "right"]) -> int:
         # Of the column's own kind: for another one the whole column would be copied.
         return int(column.searchsorted(np.int32(min(offset, len(self.body))), side))
 

@@ -7,15 +7,13 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.text.analysis import Analysis
 from urdaten.core.text.pack import LanguagePack, language_pack
 from urdaten.core.text.sentences import sentence_starts
 from urdaten.core.text.tokens import cut_texts
 from urdaten.core.text.vocabulary import Vocabulary
-
-Ints = NDArray[np.int32]
 
 # Texts are joined to blocks of about this many code points: large enough to be quick, small in memory.
 BLOCK = 1_000_000
@@ -63,6 +61,17 @@ class Batch:
             word=self.word[at],
             sentence=sentence - sentence[:1] if len(sentence) else sentence,
         )
+
+    def token_ranges(self, text: Ints, start: Ints, end: Ints) -> tuple[Ints, Ints]:
+        """Of ranges of code points in the bodies of texts: the first token of the batch and one past the last that lie within
+        each; int64 columns."""
+        # As if all bodies stood end to end.
+        lengths = np.array([len(body) for body in self.bodies], dtype=np.int64)
+        shift = np.cumsum(lengths + 1) - (lengths + 1)
+        own = shift[self.text]
+        first = np.searchsorted(self.start + own, np.minimum(start, lengths[text]) + shift[text], side="left")
+        last = np.searchsorted(self.end + own, np.minimum(end, lengths[text]) + shift[text], side="right")
+        return first, np.maximum(first, last)
 
     def with_sentences(self, starts: Sequence[Sequence[int]]) -> Batch:
         """The same tokens in sentences that begin at the given offsets, of each text ascending and one at least; what

@@ -11,9 +11,9 @@ import threading
 from collections.abc import Callable, Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
-Ints = NDArray[np.int32]
+from urdaten.core.arrays import Ints
+
 # Gaps: white space and controls. Split with the gaps kept, so that lengths give all offsets.
 _GAPS = re.compile(r"([\s\x00-\x1f\x7f-\x9f]+)")
 # Beyond this many distinct chunks, or code points in them, the table begins anew; it is a memory, not a record.

@@ -7,7 +7,7 @@ import re
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.text.chunks import Ints
+from urdaten.core.arrays import Ints
 
 _BREAK = re.compile(r"\r\n|\r|\n")
 # Programs wrap at 60 to 90 code points: the longest line of a wrapped text is about that long.

@@ -7,14 +7,12 @@ from hashlib import blake2b
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.text.batch import Batch
 from urdaten.core.text.fold import fold
 from urdaten.core.text.tokens import token_forms
 from urdaten.core.text.vocabulary import FormColumn
-
-Ints = NDArray[np.int32]
 
 
 def _marks(folds: Sequence[str]) -> Ints:

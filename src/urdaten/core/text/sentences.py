@@ -8,7 +8,7 @@ from bisect import bisect_right
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.text.chunks import Ints
+from urdaten.core.arrays import Ints
 from urdaten.core.text.lines import LineBreaks
 from urdaten.core.text.pack import LanguagePack
 

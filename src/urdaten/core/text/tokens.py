@@ -12,7 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 import regex
 
-from urdaten.core.text.chunks import ChunkTable, Ints
+from urdaten.core.arrays import Ints
+from urdaten.core.text.chunks import ChunkTable
 
 # Up to the next default word boundary of Unicode (UAX #29), which the WORD flag gives to \b. On top of it stand rules of ours:
 # here, that neither a stop nor a colon joins words, and that a possessive ending is a token of its own.

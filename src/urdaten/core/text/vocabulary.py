@@ -10,7 +10,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 from numpy.typing import NDArray
 
-Ints = NDArray[np.int32]
+from urdaten.core.arrays import Ints
 
 
 class FormColumn:

@@ -9,10 +9,10 @@ import numpy as np
 import regex
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Bools
 from urdaten.core.rules.pattern.program import FIRST_LOOK, LINE_END, LINE_START, WORD_BOUND, Program
 from urdaten.core.rules.pattern.tree import Property, Range, Signs
 
-Bools = NDArray[np.bool_]
 # What ends a line, as editors show it. It is of no set, so that no match runs from one line into the next.
 _RETURN, _FEED = map(ord, "\r\n")
 _WORD = regex.compile(r"\w")

@@ -11,10 +11,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.jit import kernel
 from urdaten.core.rules.pattern.program import FOUND, HOLDS, JUMP, MARK, SPLIT, TAKE
 
-Ints = NDArray[np.int32]
 Bytes = NDArray[np.uint8]
 
 

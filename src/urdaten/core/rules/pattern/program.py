@@ -9,8 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.rules.pattern.tree import At, Choice, Look, Mark, Node, Repeat, Row, Signs
 
 # Steps: take one sign of set x · go on where place x holds, or does not with y = 1 · go on at x, else at y ·
@@ -19,7 +19,6 @@ TAKE, HOLDS, SPLIT, JUMP, MARK, FOUND = range(6)
 # Places of a line that are known before anything is matched; those of the looks follow.
 LINE_START, LINE_END, WORD_BOUND, FIRST_LOOK = range(4)
 _PLACES = {"line start": LINE_START, "line end": LINE_END, "word bound": WORD_BOUND}
-Ints = NDArray[np.int32]
 
 
 @dataclass(frozen=True)

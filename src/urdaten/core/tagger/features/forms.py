@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.lexicon import GeneralLexicon
 from urdaten.core.tagger.features.lookup import Lookup
 from urdaten.core.tagger.features.pieces import PIECE_KINDS, affixes_of, grams_of
@@ -22,7 +23,6 @@ from urdaten.core.tagger.features.writing import (
 )
 from urdaten.core.text import fold
 
-Ints = NDArray[np.int64]
 BEYOND = "beyond the sentence"
 # Attributes of these kinds count only where two forms share them: one form's own is its word already.
 _SHARED = PIECE_KINDS

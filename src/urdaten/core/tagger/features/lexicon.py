@@ -5,13 +5,12 @@ from __future__ import annotations
 from copy import copy
 
 import numpy as np
-from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.tagger.features.forms import AttributeTable
 from urdaten.core.tagger.features.writing import CAPITAL, WORD, Writing
 from urdaten.core.text import Vocabulary
 
-Ints = NDArray[np.int64]
 # A control, which no form holds, so that an outline is never taken for a word.
 MARK = "\x01"
 

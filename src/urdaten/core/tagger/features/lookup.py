@@ -9,19 +9,19 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.lexicon import COMMON, GeneralLexicon
 from urdaten.core.tagger.features.pieces import Pieces
 from urdaten.core.tagger.features.writing import ALL_CAPITALS, CAPITAL, Writing, key_of_shape
 from urdaten.core.text import FormColumn
 
-Ints = NDArray[np.int64]
 # Pairs of a form, counted from the first that is asked for, and the number of an attribute that it has.
 Pairs = tuple[Ints, Ints]
 _NONE = -1
 
 
 class Lookup:
-    """The attributes of a table by what they are looked up with. For one thread at a time, as vocabularies are."""
+    """The attributes of a table by what they are looked up with."""
 
     def __init__(
         self,

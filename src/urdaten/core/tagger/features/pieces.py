@@ -7,7 +7,8 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-Ints = NDArray[np.int64]
+from urdaten.core.arrays import Ints
+
 LONGEST_AFFIX = 4
 GRAM = 3
 # Longer words are code, addresses or noise; their middle tells nothing.
@@ -87,7 +88,7 @@ class Pieces:
         signs, first, length = _spelt(words)
         codes = self._numbered(signs)
         count = np.where(length <= LONGEST_GRAMMED, np.maximum(length - GRAM - 1, 0), 0)
-        word = np.repeat(np.arange(len(words)), count)
+        word: Ints = np.repeat(np.arange(len(words)), count)
         at = np.arange(len(word)) - np.repeat(np.cumsum(count) - count, count) + first[word] + 1
         key = codes[at] | (codes[at + 1] << _BITS) | (codes[at + 2] << 2 * _BITS)
         word, number = self._known(HOLDS, word, key)

@@ -12,14 +12,13 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.lexicon import PHRASE_KINDS
 from urdaten.core.tagger.features.lexicon import MARK, Lexicon
 from urdaten.core.tagger.kernels.scores import WINDOW
 from urdaten.core.tagger.layout import Layout
 
-Ints = NDArray[np.int64]
 Columns = tuple[Ints, Ints]
 # Positions, kinds, left and right symbols; one number stands for all positions.
 _Part = tuple[Ints, Ints | int, Ints | int, Ints | int]

@@ -10,9 +10,9 @@ import numpy as np
 import regex
 from numpy.typing import NDArray
 
+from urdaten.core.arrays import Ints
 from urdaten.core.text import FormColumn, Vocabulary, fold
 
-Ints = NDArray[np.int32]
 _RUNS = regex.compile(r"(.)\1+", regex.DOTALL)
 
 

@@ -15,9 +15,10 @@ from typing import NamedTuple
 
 import numpy as np
 
+from urdaten.core.arrays import Floats, Ints
 from urdaten.core.jit import kernel
 from urdaten.core.tagger.kernels.gradient import block_gradient
-from urdaten.core.tagger.kernels.kinds import Chain, Codes, Columns, Floats, Ints, Slopes
+from urdaten.core.tagger.kernels.kinds import Chain, Codes, Columns, Slopes
 from urdaten.core.tagger.kernels.meet import meet
 from urdaten.core.tagger.kernels.scores import WINDOW, add_windows, take_windows
 
@@ -227,13 +228,13 @@ def _change(row: Floats, slope: Floats, steps: int, when: int, pace: Pace) -> No
     weight, square, moved = row[0], row[1], row[2]
     one = weight.dtype.type
     rate, least, at = one(pace.rate), one(_LEAST), one(when)
-    pull, cut = rate * one(pace.l2 * steps), rate * one(pace.l1 * steps)
+    shrink, cut = rate * one(pace.l2 * steps), rate * one(pace.l1 * steps)
     for j in range(len(slope)):
         square[j] += slope[j] * slope[j]
         root = np.sqrt(square[j]) + least
         # With η = rate / root: w − ηg, η · l1 of it cut off towards zero, by 1 + η · l2.
         value = weight[j] * root - rate * slope[j]
-        size = max(abs(value) - cut, one(0)) / (root + pull)
+        size = max(abs(value) - cut, one(0)) / (root + shrink)
         value = size if value > 0 else -size
         moved[j] += (value - weight[j]) * at
         weight[j] = value
@@ -317,7 +318,7 @@ def descend(
 
 
 @kernel
-def pull_all(rows: Floats, last: Ints, now: int, begun: int, pace: Pace) -> None:
+def penalise_all(rows: Floats, last: Ints, now: int, begun: int, pace: Pace) -> None:
     """Bring every row up to step `now`."""
     none = np.zeros(rows.shape[2], dtype=rows.dtype)
     for a in range(len(rows)):

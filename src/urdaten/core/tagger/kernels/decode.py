@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from urdaten.core.arrays import Bools, Floats, Ints
 from urdaten.core.jit import kernel
 from urdaten.core.tagger.kernels.gradient import block_gradient
-from urdaten.core.tagger.kernels.kinds import Bools, Chain, Floats, Ints, Slopes, Tokens
+from urdaten.core.tagger.kernels.kinds import Chain, Slopes, Tokens
 from urdaten.core.tagger.kernels.passes import Exponentials, block_passes, floor_felt
 from urdaten.core.tagger.kernels.paths import best_path, onward, span_probability
 from urdaten.core.tagger.kernels.scores import WINDOW, run_bounds, run_scores, take_windows

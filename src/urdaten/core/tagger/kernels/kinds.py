@@ -2,14 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
-import numpy as np
-from numpy.typing import NDArray
-
-Floats = NDArray[np.floating[Any]]
-Ints = NDArray[np.integer[Any]]
-Bools = NDArray[np.bool_]
+from urdaten.core.arrays import Bools, Floats, Ints
 
 
 class Tokens(NamedTuple):

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from urdaten.core.arrays import Bools, Floats, Ints
 from urdaten.core.jit import kernel
-from urdaten.core.tagger.kernels.kinds import Bools, Chain, Floats, Ints, Slopes
+from urdaten.core.tagger.kernels.kinds import Chain, Slopes
 
 _NEVER = -np.inf
 

@@ -13,8 +13,8 @@ from llvmlite import ir
 from numba.core import types
 from numba.extending import intrinsic
 
+from urdaten.core.arrays import Ints
 from urdaten.core.jit import kernel
-from urdaten.core.tagger.kernels.kinds import Ints
 
 # So many looks before the processor is offered to others: a wait is short unless another program runs.
 _LOOKS = 2000

@@ -14,8 +14,9 @@ from typing import NamedTuple
 
 import numpy as np
 
+from urdaten.core.arrays import Bools, Floats, Ints
 from urdaten.core.jit import kernel
-from urdaten.core.tagger.kernels.kinds import Bools, Chain, Floats, Ints
+from urdaten.core.tagger.kernels.kinds import Chain
 from urdaten.core.tagger.kernels.powers import DOUBLE_FLOOR, SINGLE_FLOOR, exp_row
 
 # More mass than this on floored labels would be seen in the figures.

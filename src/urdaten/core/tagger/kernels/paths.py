@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from urdaten.core.arrays import Floats, Ints
 from urdaten.core.jit import kernel
-from urdaten.core.tagger.kernels.kinds import Chain, Floats, Ints
+from urdaten.core.tagger.kernels.kinds import Chain
 from urdaten.core.tagger.kernels.passes import Exponentials, Passes
 
 NEVER = -1e30

@@ -6,8 +6,9 @@ from typing import NamedTuple
 
 import numpy as np
 
+from urdaten.core.arrays import Floats, Ints
 from urdaten.core.jit import kernel
-from urdaten.core.tagger.kernels.kinds import Chain, Codes, Columns, Floats, Ints
+from urdaten.core.tagger.kernels.kinds import Chain, Codes, Columns
 from urdaten.core.tagger.kernels.paths import best_path
 from urdaten.core.tagger.kernels.scores import REACH, WINDOW
 

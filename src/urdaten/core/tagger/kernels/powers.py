@@ -10,8 +10,8 @@ from llvmlite import ir
 from numba.core import types
 from numba.extending import intrinsic
 
+from urdaten.core.arrays import Floats
 from urdaten.core.jit import kernel
-from urdaten.core.tagger.kernels.kinds import Floats
 
 SINGLE_FLOOR = 30.0
 DOUBLE_FLOOR = 300.0

@@ -6,8 +6,9 @@ so its row is added to that many rows of scores at once, which lie next to each 
 
 from __future__ import annotations
 
+from urdaten.core.arrays import Floats, Ints
 from urdaten.core.jit import kernel
-from urdaten.core.tagger.kernels.kinds import Floats, Ints, Tokens
+from urdaten.core.tagger.kernels.kinds import Tokens
 
 WINDOW = 2
 REACH = 2 * WINDOW + 1
