@@ -75,6 +75,23 @@ def test_names_beyond_a_length_and_hidden_ones_are_left_out() -> None:
     assert 15 <= seen.count(0) <= 45
 
 
+def test_which_names_are_hidden_does_not_hang_on_how_words_are_numbered() -> None:
+    names = [f"Name{sign}" for sign in "abcdefghijklmnop"]
+    body = " ".join(f"{name} met {name}." for name in names)
+
+    def shown(*before: str) -> list[int]:
+        vocabulary = Vocabulary(before)
+        layout = lay_out([TaggerInput(analyse(body, vocabulary=vocabulary), ())], TYPES, (SOURCE,))
+        folded = Lexicon(AttributeTable((), []), vocabulary).folded
+        place = np.flatnonzero([vocabulary.forms[word - 1] in names for word in layout.word[layout.position]])
+        found = (place, place + 1, np.zeros(len(place), dtype=np.int64))
+        made = with_repeats(layout, folded, found, 2, 0, np.random.default_rng(4))
+        return [int(at) for at in made.evidence_position]
+
+    assert 0 < len(shown()) < 2 * len(names)
+    assert shown() == shown(*reversed(names), "else")
+
+
 PLACES = (
     "Lindmoor",
     "Varnby",

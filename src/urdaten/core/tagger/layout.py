@@ -178,7 +178,7 @@ def evidence_hits(
     made_by = [source_of(evidence.sources[source], evidence.makers[maker]) for source, maker in named]
     maker_number = _numbers(made_by, sources)[which]
     first, last = batch.token_ranges(evidence.text, evidence.start, evidence.end)
-    kept = np.flatnonzero((type_number >= 0) & (source_number >= 0) & (last > first))
+    kept = np.flatnonzero((type_number >= 0) & (last > first))
     hits = [np.zeros(0, dtype=np.int64)]
     kinds = 2 * len(types) * len(sources)
     for number in (source_number, maker_number):

@@ -44,9 +44,11 @@ def with_repeats(
         key, whole = _keys(layout, folded, length)
         own = size == length
         place, type_of = first[own], kind[own]
-        names, name = np.unique(key[place], return_inverse=True)
+        names, met, name = np.unique(key[place], return_index=True, return_inverse=True)
         if hidden_by is not None:
-            shown = hidden_by.random(len(names)) >= HIDDEN
+            # Drawn in the order in which names are met, so that it does not hang on how words are numbered.
+            shown = np.empty(len(names), dtype=bool)
+            shown[np.argsort(met)] = hidden_by.random(len(names)) >= HIDDEN
             place, type_of, name = place[shown[name]], type_of[shown[name]], name[shown[name]]
         times = np.zeros((len(names), kinds), dtype=np.int32)
         np.add.at(times, (name, type_of), 1)

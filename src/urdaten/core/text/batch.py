@@ -69,7 +69,7 @@ class Batch:
         lengths = np.array([len(body) for body in self.bodies], dtype=np.int64)
         shift = np.cumsum(lengths + 1) - (lengths + 1)
         own = shift[self.text]
-        first = np.searchsorted(self.start + own, np.minimum(start, lengths[text]) + shift[text], side="left")
+        first = np.searchsorted(self.start + own, start + shift[text], side="left")
         last = np.searchsorted(self.end + own, np.minimum(end, lengths[text]) + shift[text], side="right")
         return first, np.maximum(first, last)
 
