@@ -55,7 +55,7 @@ def probabilities(
         for n in range(pointer[s], pointer[s + 1]):
             path = labels[tokens.first[s] + first[n] : tokens.first[s] + last[n]]
             out[n] = span_probability(made, exponential, chain, i, tokens.length[s], first[n], path)
-    return precision.itemsize == 4 and floor_felt(made)
+    return precision.itemsize == 4 and (exponential.floored or floor_felt(made))
 
 
 @kernel
@@ -82,7 +82,7 @@ def likely_spans(
     made = block_passes(
         scores, tokens.first[chosen] + WINDOW, tokens.length[chosen], exponential, chain, precision
     )
-    if precision.itemsize == 4 and floor_felt(made):
+    if precision.itemsize == 4 and (exponential.floored or floor_felt(made)):
         return -1
     offset, dense, runs = made.offset, exponential.dense, chain.runs
     found = 0
