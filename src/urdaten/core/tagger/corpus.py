@@ -153,15 +153,6 @@ def _possible(coding: Coding, types: frozenset[str]) -> NDArray[np.bool_]:
     return possible
 
 
-def gold_within(text: GoldText) -> list[Span]:
-    """The gold spans that lie in the sentences in use."""
-    analysis = text.item.analysis
-    if text.item.sentences is None:
-        return list(text.gold)
-    ranges = [(int(analysis.start[a]), int(analysis.end[b - 1])) for a, b in text.item.token_ranges()]
-    return [s for s in text.gold if any(a <= s.start and s.end <= b for a, b in ranges)]
-
-
 class SpanKeys:
     """Gold spans of a layout as sorted whole numbers, so that found ones are counted without a loop."""
 

@@ -69,13 +69,6 @@ class Layout:
         """Number of sentences."""
         return len(self.length)
 
-    @property
-    def starts(self) -> NDArray[np.bool_]:
-        """Flags of shape (n_tokens,): does the token begin a sentence?"""
-        starts = np.zeros(len(self.position), dtype=bool)
-        starts[np.cumsum(self.length) - self.length] = True
-        return starts
-
     def falling(self, block: int) -> Ints:
         """Sentences by falling length within blocks of that many neighbours."""
         return np.lexsort((-self.length, np.arange(len(self)) // block))
