@@ -40,6 +40,12 @@ export const schemeQuery = (project: string) =>
     queryFn: () => body(api.GET('/api/projects/{project}/types', { params: { path: { project } } })),
   })
 
+/** Language of the project's texts, as BCP 47 has it. */
+export function useLanguage(): string | undefined {
+  // Every stave asks, and it never changes.
+  return useQuery({ ...projectQuery(useProject()), staleTime: Infinity }).data?.language
+}
+
 /** May the person at the screen change what only a lead may change? */
 export function useIsLead(): boolean {
   return useQuery(projectQuery(useProject())).data?.role === 'lead'

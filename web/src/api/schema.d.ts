@@ -2223,7 +2223,7 @@ export interface components {
             id: number;
             /** Lanes */
             lanes: {
-                [key: string]: components["schemas"]["SpanShown"][];
+                [key: string]: components["schemas"]["EvidenceShown"][];
             };
             /** Number */
             number: number;
@@ -2324,6 +2324,51 @@ export interface components {
             seconds?: number | null;
             /** Train F1 */
             train_f1: number | null;
+        };
+        /**
+         * EvidenceShown
+         * @description A span that a source finds, and what its word is worth.
+         */
+        EvidenceShown: {
+            /**
+             * Doubt
+             * @description why its maker has no say where others agree; empty where it has one
+             */
+            doubt: string;
+            /**
+             * End
+             * @description code points from the start of the text's body
+             */
+            end: number;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /**
+             * Overruled
+             * @description does it stand against what makers who have a say agree on?
+             */
+            overruled: boolean;
+            /** Probability */
+            probability?: number | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Start
+             * @description code points from the start of the text's body
+             */
+            start: number;
+            /** Type */
+            type: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /** ExampleShown */
         ExampleShown: {
@@ -4310,6 +4355,7 @@ export type EntryPage = components['schemas']['EntryPage'];
 export type EntryShown = components['schemas']['EntryShown'];
 export type EntryWish = components['schemas']['EntryWish'];
 export type EpochShown = components['schemas']['EpochShown'];
+export type EvidenceShown = components['schemas']['EvidenceShown'];
 export type ExampleShown = components['schemas']['ExampleShown'];
 export type FeatureShown = components['schemas']['FeatureShown'];
 export type FieldShown = components['schemas']['FieldShown'];

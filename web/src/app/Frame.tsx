@@ -7,6 +7,7 @@ import { ProblemError } from '../api/client'
 import { useLive } from '../api/live'
 import { meQuery, projectQuery, useProject } from '../api/project'
 import type { PersonShown } from '../api/schema'
+import { Keeper } from '../places/desk/Keeper'
 import { KeyStrip, AllKeys } from './KeyStrip'
 import { rememberProject } from './lastProject'
 import { Notes } from './Notes'
@@ -37,9 +38,12 @@ function SignedIn({ me }: { me: PersonShown }) {
   return (
     <Grid h="full" templateRows={ROWS}>
       <TopBar project={project} me={me} />
-      <Box minH="0">
-        <Outlet />
-      </Box>
+      <Flex direction="column" minH="0">
+        <Keeper />
+        <Box flex="1" minH="0">
+          <Outlet />
+        </Box>
+      </Flex>
       <KeyStrip onHelp={() => setHelp(true)} />
       {help && <AllKeys onClose={() => setHelp(false)} />}
       <Notes />

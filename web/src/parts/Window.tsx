@@ -4,11 +4,13 @@ import { type SubmitEvent, type ReactNode, useState } from 'react'
 import { ProblemError, messageOf } from '../api/client'
 import { BothVersions, staleOf, versionOf } from './BothVersions'
 import { Act, BadAct, QuietAct } from './controls'
+import { workElement } from './focus'
 import { useKeys } from './keys'
 
 interface WindowProps {
   title: string
-  onClose: () => void
+  /** Without it the window stays until one of its acts is chosen. */
+  onClose?: () => void
   children: ReactNode
   footer?: ReactNode
   wide?: boolean
@@ -24,10 +26,20 @@ function Hush() {
   return null
 }
 
-/** A window over the page; Escape closes it. */
+/** A window over the page; Escape closes it, and the focus goes back to what is worked on, or to what had it. */
 export function Window({ title, onClose, children, footer, wide = false, stays = false, reads = false }: WindowProps) {
+  // One that was opened from another gives the focus back to that one.
+  const [isInner] = useState(() => document.querySelector('[role=dialog]') !== null)
   return (
-    <Dialog.Root open onOpenChange={(e) => !e.open && onClose()} closeOnInteractOutside={!stays} scrollBehavior="inside" placement="center">
+    <Dialog.Root
+      open
+      onOpenChange={(e) => !e.open && onClose?.()}
+      closeOnEscape={onClose !== undefined}
+      closeOnInteractOutside={onClose !== undefined && !stays}
+      finalFocusEl={() => (isInner ? null : workElement())}
+      scrollBehavior="inside"
+      placement="center"
+    >
       <Portal>
         <Dialog.Backdrop />
         <Dialog.Positioner>

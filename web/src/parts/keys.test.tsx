@@ -14,6 +14,15 @@ describe('pressed', () => {
     [{ key: ' ' }, 'space'],
     [{ key: 'ArrowRight', shiftKey: true }, 'shift+arrowright'],
     [{ key: 'Enter', ctrlKey: true }, 'ctrl+enter'],
+    // With a German layout: shift and 7, keys of their own, and the third level.
+    [{ key: '/', code: 'Digit7', shiftKey: true }, '/'],
+    [{ key: '+', code: 'BracketRight' }, '+'],
+    [{ key: '#', code: 'Backslash' }, '#'],
+    [{ key: 'Ä', code: 'Quote', shiftKey: true }, 'shift+ä'],
+    [{ key: '{', code: 'Digit7', ctrlKey: true, altKey: true, modifierAltGraph: true }, '{'],
+    // Where alt writes characters, a digit with alt is still that digit.
+    [{ key: '¡', code: 'Digit1', altKey: true }, 'alt+1'],
+    [{ key: '1', code: 'Numpad1', altKey: true }, 'alt+1'],
   ])('writes %o as %s', (init, name) => {
     expect(key(init)).toBe(name)
   })
@@ -38,6 +47,21 @@ const binding = (keys: string, run: () => void, more: Partial<KeyBinding> = {}):
 })
 
 describe('useKeys', () => {
+  it('does once what a held key writes, again and again what goes somewhere', () => {
+    const write = vi.fn()
+    const go = vi.fn()
+    render(<Layer bindings={[binding('v', write), binding('arrowright', go, { repeats: true })]} />)
+    for (const key of ['v', 'ArrowRight']) {
+      for (const repeat of [false, true, true]) {
+        const event = new KeyboardEvent('keydown', { key, repeat, cancelable: true })
+        handleKey(event)
+        // What the browser would do with it, it does not do either.
+        expect(event.defaultPrevented).toBe(true)
+      }
+    }
+    expect([write.mock.calls.length, go.mock.calls.length]).toEqual([1, 3])
+  })
+
   beforeEach(() => window.addEventListener('keydown', handleKey))
   afterEach(() => window.removeEventListener('keydown', handleKey))
 

@@ -20,6 +20,8 @@ export interface KeyBinding {
   quiet?: boolean
   /** Works while a text field has the focus too. */
   inFields?: boolean
+  /** Held down, it is done again and again: right for what only goes somewhere. Without it a held key does it once. */
+  repeats?: boolean
 }
 
 interface Layer {
@@ -46,14 +48,21 @@ export const useKeyStore = create<KeyStore>((set) => ({
 
 /** The key of an event in our writing. */
 export function pressed(event: KeyboardEvent): string {
-  const key = event.key === ' ' ? 'space' : event.key.toLowerCase()
-  const letter = key.length === 1
+  // Some keyboards need a third level to write a character: then ctrl and alt, which stand for it, are part of how it is typed.
+  const third = event.getModifierState('AltGraph')
+  const key = event.key === ' ' ? 'space' : digitOf(event) ?? event.key.toLowerCase()
+  const written = Array.from(key).length === 1
   const parts = []
-  if (event.ctrlKey || event.metaKey) parts.push('ctrl')
-  if (event.altKey) parts.push('alt')
-  // With a sign like "?" shift is part of how it is typed.
-  if (event.shiftKey && (!letter || /[a-z]/.test(key))) parts.push('shift')
+  if ((event.ctrlKey || event.metaKey) && !third) parts.push('ctrl')
+  if (event.altKey && !third) parts.push('alt')
+  // With a character like "?" shift is part of how it is typed.
+  if (event.shiftKey && (!written || /\p{L}/u.test(key))) parts.push('shift')
   return [...parts, key].join('+')
+}
+
+/** The digit of a key in the row of digits while alt is held: some systems write another character then. */
+function digitOf(event: KeyboardEvent): string | undefined {
+  return event.altKey && !event.getModifierState('AltGraph') ? /^Digit(\d)$/.exec(event.code)?.[1] : undefined
 }
 
 function isField(target: EventTarget | null): boolean {
@@ -95,7 +104,7 @@ export function handleKey(event: KeyboardEvent): void {
   )
   if (binding) {
     event.preventDefault()
-    binding.run()
+    if (!event.repeat || binding.repeats) binding.run()
   }
 }
 

@@ -24,8 +24,8 @@ export function usePick<T extends { id: number }>(place: string, rows: readonly 
     if (row) pick(row)
   }
   useKeys([
-    { keys: ['arrowdown'], caps: ['↑', '↓'], label: what, run: () => step(1) },
-    { keys: ['arrowup'], caps: ['↑'], label: `${what} before`, run: () => step(-1), quiet: true },
+    { keys: ['arrowdown'], caps: ['↑', '↓'], label: what, run: () => step(1), repeats: true },
+    { keys: ['arrowup'], caps: ['↑'], label: `previous ${what}`, run: () => step(-1), quiet: true, repeats: true },
   ])
   return { chosen, pick, wanted }
 }

@@ -3,7 +3,7 @@ import { fireEvent, render, screen, within } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 
 import { system } from '../theme/system'
-import type { Lane } from './layout'
+import { goldLane, type Lane, otherLane } from './span'
 import { Stave } from './Stave'
 
 const WORDS = 'Pellin from Varnby'
@@ -13,16 +13,11 @@ const TOKENS = [
   { start: 22, end: 28 },
 ]
 const LANES: Lane[] = [
-  { name: 'gold', label: 'Gold', kind: 'gold', spans: [{ start: 10, end: 16, type: 'VES' }] },
-  {
-    name: 'tagger',
-    label: 'Tagger',
-    kind: 'evidence',
-    spans: [
-      { start: 10, end: 16, type: 'VES', probability: 0.94 },
-      { start: 22, end: 28, type: 'PRT', probability: 0.999 },
-    ],
-  },
+  goldLane([{ start: 10, end: 16, type: 'VES' }], { editable: true }),
+  otherLane('tagger', 'Tagger', [
+    { start: 10, end: 16, type: 'VES', probability: 0.94 },
+    { start: 22, end: 28, type: 'PRT', probability: 0.999 },
+  ]),
 ]
 
 function draw(more: Partial<Parameters<typeof Stave>[0]> = {}) {
@@ -68,10 +63,11 @@ describe('Stave', () => {
     expect(onSpan).toHaveBeenCalledExactlyOnceWith(LANES[1]?.spans[1], LANES[1])
   })
 
-  it('strikes out evidence that was turned down and says so', () => {
-    const lanes: Lane[] = [{ ...(LANES[1] as Lane), spans: [{ start: 10, end: 16, type: 'VES', down: true }] }]
+  it('strikes out what is gone and says so', () => {
+    const lanes: Lane[] = [{ ...(LANES[1] as Lane), spans: [{ id: 'a', start: 10, end: 16, type: 'VES', change: 'removed', why: 'turned down' }] }]
     const { container } = draw({ lanes })
-    expect(container.querySelector('[data-span]')).toHaveAttribute('title', 'VES (turned down)')
+    expect(container.querySelector('[data-span]')).toHaveAttribute('title', 'VES: turned down (no longer there)')
+    expect(screen.getByText('Tagger: VES “Pellin”, gone')).toBeInTheDocument()
   })
 
   it('lets a bound of a gold span be dragged from its end, and of gold alone', () => {
@@ -83,10 +79,9 @@ describe('Stave', () => {
     const tick = ticks[1] as HTMLElement
     fireEvent.pointerDown(tick, { button: 0, pointerId: 1 })
     fireEvent.pointerMove(stave(container), { pointerId: 1, clientX: 5000 })
-    expect(container.querySelector('[data-lane="gold"] [data-span]')).toHaveAttribute('data-span', '10-28-VES')
     expect(onBound).not.toHaveBeenCalled()
     fireEvent.pointerUp(stave(container), { pointerId: 1 })
-    expect(onBound).toHaveBeenCalledExactlyOnceWith(LANES[0]?.spans[0], { start: 10, end: 28 })
+    expect(onBound).toHaveBeenCalledExactlyOnceWith(LANES[0]?.spans[0], { start: 10, end: 28 }, LANES[0])
   })
 
   it('goes on with a drag when its spans come anew from the server', () => {
@@ -95,7 +90,38 @@ describe('Stave', () => {
     fireEvent.pointerDown(container.querySelector('[data-tick="end"]') as HTMLElement, { button: 0, pointerId: 1 })
     rerender(<ChakraProvider value={system}><Stave {...props} lanes={structuredClone(LANES)} /></ChakraProvider>)
     fireEvent.pointerMove(stave(container), { pointerId: 1, clientX: 5000 })
-    expect(container.querySelector('[data-lane="gold"] [data-span]')).toHaveAttribute('data-span', '10-28-VES')
+    fireEvent.pointerUp(stave(container), { pointerId: 1 })
+    expect(props.onBound).toHaveBeenCalledExactlyOnceWith(LANES[0]?.spans[0], { start: 10, end: 28 }, expect.anything())
+  })
+
+  it('knows the lane of what is dragged where equal spans stand in two', () => {
+    const onBound = vi.fn()
+    const lanes = [LANES[0] as Lane, goldLane(LANES[0]?.spans ?? [], { id: 'jo', label: 'Jo', editable: true })]
+    const { container } = draw({ lanes, onBound })
+    fireEvent.pointerDown(container.querySelector('[data-lane=jo] [data-tick=end]') as HTMLElement, { button: 0, pointerId: 1 })
+    fireEvent.pointerMove(stave(container), { pointerId: 1, clientX: 5000 })
+    fireEvent.pointerUp(stave(container), { pointerId: 1 })
+    expect(onBound.mock.calls[0]?.[2]).toBe(lanes[1])
+  })
+
+  it('raises hairlines at the bounds of what the cursor or the pointer is on, and tells of the pointer', () => {
+    const onHover = vi.fn()
+    const { container } = draw({ focus: { start: 22, end: 28 }, onHover })
+    expect(container.querySelectorAll('[data-hairline]')).toHaveLength(2)
+    const bar = container.querySelector('[data-lane=tagger] [data-span]') as HTMLElement
+    fireEvent.pointerOver(bar)
+    fireEvent.pointerOver(bar)
+    expect(onHover).toHaveBeenCalledExactlyOnceWith(LANES[1]?.spans[0], LANES[1])
+    fireEvent.pointerLeave(stave(container))
+    expect(onHover).toHaveBeenLastCalledWith(null, null)
+  })
+
+  it('stands in its language and its direction, with labels that can be read whole', () => {
+    const { container } = draw({ lang: 'he', words: 'הגיעה לנמל', tokens: [{ start: 10, end: 15 }], lanes: [otherLane('a', 'Annotator with a very long name', [])] })
+    expect(stave(container)).toHaveAttribute('lang', 'he')
+    expect(container.querySelector('.spoken')).toHaveAttribute('dir', 'rtl')
+    expect(container.querySelector('[data-token]')).toHaveAttribute('dir', 'rtl')
+    expect(screen.getByTitle('Annotator with a very long name')).toBeInTheDocument()
   })
 
   it('changes nothing when a drag of a bound is broken off', () => {
@@ -106,6 +132,5 @@ describe('Stave', () => {
     fireEvent.pointerMove(stave(container), { pointerId: 1, clientX: 5000 })
     fireEvent.pointerCancel(stave(container), { pointerId: 1 })
     expect(onBound).not.toHaveBeenCalled()
-    expect(container.querySelector('[data-lane="gold"] [data-span]')).toHaveAttribute('data-span', '10-16-VES')
   })
 })

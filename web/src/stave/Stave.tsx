@@ -1,8 +1,10 @@
 import { memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 
 import { CodePoints } from '../api/offsets'
-import { boundAt, keyOf, type Lane, place, type Range, setText, type StaveSpan, tokenNear } from './layout'
+import { place } from './layout'
 import { measureText, useFontTurn } from './measure'
+import { boundAt, directionOf, setText, tokenNear } from './setting'
+import type { Lane, Range, StaveSpan } from './span'
 import { SystemView } from './SystemView'
 
 /** Selected tokens, first and last, both included; `head` is the end that moves. `within` narrows them to code points. */
@@ -17,33 +19,41 @@ export interface StaveProps {
   /** Offset of the sentence in its text's body, in code points. */
   start: number
   tokens: readonly Range[]
+  /** Language of the text, as BCP 47 has it. */
+  lang?: string | undefined
   lanes: readonly Lane[]
-  /** Where sources differ; drawn as a pale column through all lanes. */
-  differing?: readonly StaveSpan[]
+  /** Where what is compared differs, which its owner knows; drawn as a pale column through all lanes. */
+  differing?: readonly Range[]
   /** Hue of each type's code. */
   hues: ReadonlyMap<string, number>
+  /** The span that the cursor is on: its bounds are shown through all lanes. */
+  focus?: Range | undefined
   selection?: Selection | undefined
   onSelect?: ((selection: Selection) => void) | undefined
   onSpan?: ((span: StaveSpan, lane: Lane) => void) | undefined
-  /** A bound of a gold span was dragged elsewhere. */
-  onBound?: ((span: StaveSpan, bounds: Range) => void) | undefined
+  /** The pointer is on a span, or on none any more. */
+  onHover?: ((span: StaveSpan | null, lane: Lane | null) => void) | undefined
+  /** A bound of a span in an editable lane was dragged elsewhere. */
+  onBound?: ((span: StaveSpan, bounds: Range, lane: Lane) => void) | undefined
 }
 
 /** A bound of a span on its way. */
 interface Dragged {
+  lane: string
   span: StaveSpan
   side: 'start' | 'end'
   bounds: Range
 }
 
-/** The sentence as text with lanes of evidence beneath: the one component that shows spans. */
+/** The sentence as text with lanes of spans beneath: the one component that shows spans. */
 export const Stave = memo(function Stave(props: StaveProps) {
-  const { words, start, tokens, lanes, differing = NOWHERE, hues, selection, onSelect } = props
+  const { words, start, tokens, lang, lanes, differing = NOWHERE, hues, focus, selection, onSelect, onHover } = props
   const frame = useRef<HTMLDivElement>(null)
   const [width, setWidth] = useState(0)
-  const turn = useFontTurn()
+  const turn = useFontTurn(words)
   const dragging = useRef<{ token: number; bound: number | null } | null>(null)
   const [dragged, setDragged] = useState<Dragged | null>(null)
+  const [hovered, setHovered] = useState<StaveSpan | null>(null)
 
   useLayoutEffect(() => {
     const box = frame.current
@@ -65,21 +75,26 @@ export const Stave = memo(function Stave(props: StaveProps) {
     () =>
       dragged
         ? lanes.map((lane) =>
-            lane.kind === 'gold'
-              ? { ...lane, spans: lane.spans.map((s) => (keyOf(s) === keyOf(dragged.span) ? { ...s, ...dragged.bounds } : s)) }
-              : lane,
+            lane.id === dragged.lane ? { ...lane, spans: lane.spans.map((s) => (s.id === dragged.span.id ? { ...s, ...dragged.bounds } : s)) } : lane,
           )
         : lanes,
     [lanes, dragged],
   )
   const lines = useMemo(
-    () => setText(words, start, tokens, Math.max(width, LEAST_WIDTH), measureText),
+    () => setText(words, start, tokens, Math.max(width, LEAST_WIDTH), measureText, lang),
     // `turn` says that the face has changed its widths.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [words, start, tokens, width, turn],
+    [words, start, tokens, width, turn, lang],
   )
-  const systems = useMemo(() => place(lines, drawn, differing), [lines, drawn, differing])
+  const systems = useMemo(() => place(lines, drawn, differing, measureText), [lines, drawn, differing])
 
+  /** The lane and the span that an element of ours belongs to. */
+  const spanOf = (target: EventTarget, attribute: 'span' | 'of'): { lane: Lane; span: StaveSpan } | null => {
+    const element = (target as HTMLElement).closest<HTMLElement>(`[data-${attribute}]`)
+    const lane = lanes.find(({ id }) => id === element?.closest<HTMLElement>('[data-lane]')?.dataset['lane'])
+    const span = lane?.spans.find(({ id }) => id === element?.dataset[attribute])
+    return lane && span ? { lane, span } : null
+  }
   const tokenAt = (event: PointerEvent): number | null => {
     const element = document.elementFromPoint(event.clientX, event.clientY)
     const index = element?.closest<HTMLElement>('[data-token]')?.dataset['token']
@@ -101,14 +116,15 @@ export const Stave = memo(function Stave(props: StaveProps) {
     return tokenNear(system.tokens, event.clientX - row.getBoundingClientRect().left)?.index ?? null
   }
   const down = (event: PointerEvent) => {
-    if (!onSelect || event.button !== 0) return
+    if (event.button !== 0) return
     const tick = (event.target as HTMLElement).closest<HTMLElement>('[data-tick]')
-    const span = tick && lanes.find((l) => l.kind === 'gold')?.spans.find((s) => keyOf(s) === tick.dataset['of'])
-    if (span && props.onBound) {
-      setDragged({ span, side: tick.dataset['tick'] === 'start' ? 'start' : 'end', bounds: span })
+    const held = tick && spanOf(tick, 'of')
+    if (tick && held?.lane.editable && props.onBound) {
+      setDragged({ lane: held.lane.id, span: held.span, side: tick.dataset['tick'] === 'start' ? 'start' : 'end', bounds: held.span })
       event.currentTarget.setPointerCapture(event.pointerId)
       return
     }
+    if (!onSelect) return
     const token = tokenAt(event)
     if (token === null) return
     const bound = event.altKey || event.ctrlKey ? boundUnder(event, token) : null
@@ -138,20 +154,41 @@ export const Stave = memo(function Stave(props: StaveProps) {
   }
   const up = () => {
     dragging.current = null
-    if (dragged) props.onBound?.(dragged.span, { start: dragged.bounds.start, end: dragged.bounds.end })
+    const lane = dragged && lanes.find(({ id }) => id === dragged.lane)
+    if (dragged && lane) props.onBound?.(dragged.span, { start: dragged.bounds.start, end: dragged.bounds.end }, lane)
     setDragged(null)
   }
   const cancel = () => {
     dragging.current = null
     setDragged(null)
   }
+  const over = (event: PointerEvent) => {
+    const held = dragged ? null : spanOf(event.target, 'span')
+    if ((held?.span ?? null) === hovered) return
+    setHovered(held?.span ?? null)
+    onHover?.(held?.span ?? null, held?.lane ?? null)
+  }
+  const leave = () => {
+    if (hovered) onHover?.(null, null)
+    setHovered(null)
+  }
 
   const first = selection ? Math.min(selection.anchor, selection.head) : -1
   const last = selection ? Math.max(selection.anchor, selection.head) : -2
 
   return (
-    <div className="stave" data-stave onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={cancel}>
-      <div className="spoken">
+    <div
+      className="stave"
+      data-stave
+      lang={lang}
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onPointerCancel={cancel}
+      onPointerOver={over}
+      onPointerLeave={leave}
+    >
+      <div className="spoken" dir={directionOf(words)}>
         <p>{words}</p>
         <SpanList lanes={lanes} words={words} start={start} />
       </div>
@@ -171,6 +208,7 @@ export const Stave = memo(function Stave(props: StaveProps) {
               last={last}
               cursor={selection?.head ?? -1}
               within={selection?.within}
+              raised={hovered ?? focus}
               selectable={onSelect !== undefined}
               onSpan={props.onSpan}
               boundable={props.onBound !== undefined}
@@ -182,22 +220,24 @@ export const Stave = memo(function Stave(props: StaveProps) {
 })
 
 const LEAST_WIDTH = 120
-const NOWHERE: readonly StaveSpan[] = []
+const NOWHERE: readonly Range[] = []
 
 const SpanList = memo(function SpanList({ lanes, words, start }: { lanes: readonly Lane[]; words: string; start: number }) {
   return (
     <ul>
       {lanes.map((lane) => (
-        <LaneList key={lane.name} lane={lane} words={words} start={start} />
+        <LaneList key={lane.id} lane={lane} words={words} start={start} />
       ))}
     </ul>
   )
 })
 
+const CHANGES = { added: 'new', removed: 'gone', changed: 'changed', beaten: 'overruled' } as const
+
 const LaneList = memo(function LaneList({ lane, words, start }: { lane: Lane; words: string; start: number }) {
   const points = new CodePoints(words, start)
   return lane.spans.map((span) => (
-    <li key={keyOf(span)}>{`${lane.label}: ${span.type} “${points.slice(span.start, span.end)}”`}</li>
+    <li key={span.id}>{`${lane.label}: ${span.type} “${points.slice(span.start, span.end)}”${span.change ? `, ${CHANGES[span.change]}` : ''}`}</li>
   ))
 })
 

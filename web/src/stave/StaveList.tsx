@@ -2,11 +2,11 @@ import { Box, Flex } from '@chakra-ui/react'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
 
-import { useProject } from '../api/project'
+import { useLanguage, useProject } from '../api/project'
 import type { StavePage, StaveShown } from '../api/schema'
 import { LinkAct } from '../parts/controls'
 import { plural } from '../parts/words'
-import { differences, type Lane, type StaveSpan } from './layout'
+import { differences, goldLane, type Lane, otherLane, type Range } from './span'
 import { Stave } from './Stave'
 
 interface StaveListProps {
@@ -66,15 +66,15 @@ function OneStave({ stave, lanes, hues }: { stave: StaveShown; lanes: StaveListP
       lanes.flatMap(([name, label]): Lane[] => {
         const spans = stave.lanes[name]
         if (!spans || (name === 'gold' && !stave.signed)) return []
-        return [{ name, label, kind: name === 'gold' ? 'gold' : 'evidence', spans }]
+        return [name === 'gold' ? goldLane(spans, { label }) : otherLane(name, label, spans)]
       }),
     [stave, lanes],
   )
-  const differing = useMemo((): readonly StaveSpan[] => {
+  const differing = useMemo((): readonly Range[] => {
     const [one, two] = set
     if (!stave.differs || !one || !two) return []
     // A list or rule need not find all of gold: only what it finds beyond gold is a difference.
-    const partial = two.name === 'lists' || two.name === 'rules'
+    const partial = two.id === 'lists' || two.id === 'rules'
     const all = differences(one.spans, two.spans)
     return partial ? all.filter((span) => two.spans.includes(span)) : all
   }, [set, stave.differs])
@@ -90,7 +90,7 @@ function OneStave({ stave, lanes, hues }: { stave: StaveShown; lanes: StaveListP
           <Link to={`/p/${project}/desk/${stave.sentence_id}${at === undefined ? '' : `?at=${at}`}`}>at the Desk</Link>
         </Box>
       </Flex>
-      <Stave words={stave.words} start={stave.start} tokens={stave.tokens} lanes={set} differing={differing} hues={hues} />
+      <Stave words={stave.words} start={stave.start} tokens={stave.tokens} lang={useLanguage()} lanes={set} differing={differing} hues={hues} />
     </Box>
   )
 }

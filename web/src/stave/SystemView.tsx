@@ -1,8 +1,10 @@
 import { memo } from 'react'
 
 import { hueColour } from '../parts/signs'
-import { keyOf, type Lane, type PlacedBar, type PlacedLane, placeOf, type Range, type StaveSpan, type System } from './layout'
+import { type PlacedBar, type PlacedLane, stretches, type System } from './layout'
 import { measureText } from './measure'
+import { placeOf } from './setting'
+import type { Lane, Range, StaveSpan } from './span'
 import type { StaveProps } from './Stave'
 
 interface SystemViewProps {
@@ -13,6 +15,8 @@ interface SystemViewProps {
   last: number
   cursor: number
   within: Range | undefined
+  /** Its bounds are shown through all lanes. */
+  raised: Range | undefined
   selectable: boolean
   onSpan: StaveProps['onSpan']
   boundable: boolean
@@ -22,13 +26,13 @@ interface SystemViewProps {
 // many come anew with every key.
 
 /** One line of text with its lanes, its selection and its cursor. */
-export function SystemView({ number, system, hues, first, last, cursor, within, selectable, onSpan, boundable }: SystemViewProps) {
-  const chosen = system.tokens.filter((t) => t.index >= first && t.index <= last)
-  const left = chosen[0]
-  const right = chosen.at(-1)
-  const from = left && ((within && placeOf(chosen, within.start, measureText)) ?? left.x)
-  const to = right && ((within && placeOf(chosen, within.end, measureText)) ?? right.x + right.width)
-  const at = system.tokens.find((t) => t.index === cursor)
+export function SystemView({ number, system, hues, first, last, cursor, within, raised, selectable, onSpan, boundable }: SystemViewProps) {
+  const { tokens } = system
+  const chosen = tokens.filter((t) => t.index >= first && t.index <= last)
+  const from = chosen[0]
+  const to = chosen.at(-1)
+  const selected = from && to ? stretches(tokens, within ?? { start: from.start, end: to.end }, measureText) : []
+  const at = tokens.find((t) => t.index === cursor)
   return (
     <div className={system.lanes.length > 0 ? 'system' : 'system bare'}>
       <Labels lanes={system.lanes} />
@@ -36,16 +40,30 @@ export function SystemView({ number, system, hues, first, last, cursor, within, 
         {system.columns.map((column, i) => (
           <div key={i} data-differs style={{ left: column.x, width: column.width }} />
         ))}
-        {from !== undefined && to !== undefined && <div data-selection style={{ left: from, width: to - from }} />}
+        {selected.map(({ x, width }, i) => (
+          <div key={i} data-selection style={{ left: x, width }} />
+        ))}
         {at && <div data-cursor style={{ left: at.x, width: at.width }} />}
-        <Words tokens={system.tokens} selectable={selectable} />
+        <Words tokens={tokens} selectable={selectable} />
+        {raised && <Hairlines tokens={tokens} span={raised} />}
         {system.lanes.map((placed) => (
-          <LaneView key={placed.lane.name} placed={placed} width={system.width} hues={hues} onSpan={onSpan} boundable={boundable} />
+          <LaneView key={placed.lane.id} placed={placed} width={system.width} hues={hues} onSpan={onSpan} boundable={boundable} />
         ))}
       </div>
     </div>
   )
 }
+
+/** Where a span begins and ends, through all lanes. */
+const Hairlines = memo(function Hairlines({ tokens, span: { start, end } }: { tokens: System['tokens']; span: Range }) {
+  const inside = (offset: number) => tokens.some((t) => t.start <= offset && offset <= t.end)
+  return [start, end].map((offset, i) => {
+    // A bound between two lines belongs to the one on which its span lies.
+    const token = tokens.find((t) => (i === 0 ? t.start <= offset && offset < t.end : t.start < offset && offset <= t.end))
+    const x = token && inside(offset) ? placeOf([token], offset, measureText) : null
+    return x === null ? null : <div key={i} data-hairline style={{ left: x }} />
+  })
+})
 
 const rowsHigh = (rows: number) => `calc(var(--chakra-sizes-lane) * ${rows})`
 
@@ -53,19 +71,22 @@ const Labels = memo(function Labels({ lanes }: Pick<System, 'lanes'>) {
   return (
     <div className="labels">
       {lanes.map(({ lane, rows }) => (
-        <div key={lane.name} className={lane.kind} style={{ height: rowsHigh(rows) }}>
+        <div key={lane.id} className={lane.ground ? 'ground' : undefined} style={{ height: rowsHigh(rows) }} title={lane.label}>
           {lane.label}
         </div>
       ))}
     </div>
   )
-}, (one, other) => one.lanes.length === other.lanes.length && one.lanes.every((lane, i) => lane.rows === other.lanes[i]?.rows && lane.lane.name === other.lanes[i].lane.name))
+}, (one, other) => one.lanes.length === other.lanes.length && one.lanes.every((placed, i) => sameLabel(placed, other.lanes[i])))
+
+const sameLabel = (one: PlacedLane, other: PlacedLane | undefined) =>
+  one.rows === other?.rows && one.lane.id === other.lane.id && one.lane.label === other.lane.label
 
 const Words = memo(function Words({ tokens, selectable }: { tokens: System['tokens']; selectable: boolean }) {
   return (
     <div className={selectable ? 'words selectable' : 'words'}>
       {tokens.map((token) => (
-        <span key={token.index} data-token={token.index} style={{ left: token.x }}>
+        <span key={token.index} data-token={token.index} dir={token.back ? 'rtl' : undefined} style={{ left: token.x }}>
           {token.words}
         </span>
       ))}
@@ -86,9 +107,9 @@ interface LaneViewProps {
 const LaneView = memo(function LaneView({ placed, width, hues, onSpan, boundable }: LaneViewProps) {
   const { lane, rows, bars } = placed
   return (
-    <div className={`lane ${lane.kind}`} data-lane={lane.name} style={{ height: rowsHigh(rows), width: Math.max(width, LEAST_WIDTH) }}>
+    <div className={lane.ground ? 'lane ground' : 'lane'} data-lane={lane.id} style={{ height: rowsHigh(rows), width: Math.max(width, LEAST_WIDTH) }}>
       {bars.map((bar) => (
-        <Bar key={keyOf(bar.span)} bar={bar} lane={lane} hue={hues.get(bar.span.type)} onSpan={onSpan} boundable={boundable} />
+        <Bar key={`${bar.span.id} ${bar.x}`} bar={bar} lane={lane} hue={hues.get(bar.span.type)} onSpan={onSpan} boundable={boundable && lane.editable === true} />
       ))}
     </div>
   )
@@ -102,57 +123,62 @@ interface BarProps {
   boundable: boolean
 }
 
-/** "VES" or, for a tagger's, "VES .94". */
-function letters(span: StaveSpan): string {
-  const probability = span.probability
-  if (probability === null || probability === undefined) return span.type
-  return `${span.type} ${probability >= 0.995 ? '1' : probability.toFixed(2).slice(1)}`
+const SIGNS = { added: '+', removed: '−', changed: '±', beaten: '' } as const
+const SAID = { added: 'new here', removed: 'no longer there', changed: 'another type than before', beaten: 'overruled' } as const
+
+/** "VES" or, for a tagger's, "VES .94"; with a sign for what became of it. */
+function letters({ type, probability, change }: StaveSpan): string {
+  const code = `${change ? SIGNS[change] : ''}${type}`
+  if (probability === null || probability === undefined) return code
+  return `${code} ${probability >= 0.995 ? '1' : probability.toFixed(2).slice(1)}`
 }
+
+const titleOf = ({ type, why, change }: StaveSpan) => `${type}${why ? `: ${why}` : ''}${change ? ` (${SAID[change]})` : ''}`
 
 const sameBar = (one: BarProps, other: BarProps) =>
   one.bar.x === other.bar.x &&
   one.bar.width === other.bar.width &&
   one.bar.row === other.bar.row &&
-  one.bar.fromBefore === other.bar.fromBefore &&
-  one.bar.toAfter === other.bar.toAfter &&
+  one.bar.left === other.bar.left &&
+  one.bar.right === other.bar.right &&
   one.bar.span === other.bar.span &&
-  one.lane.name === other.lane.name &&
+  one.lane.id === other.lane.id &&
+  one.lane.look === other.lane.look &&
   one.hue === other.hue &&
   one.onSpan === other.onSpan &&
   one.boundable === other.boundable
 
 const Bar = memo(function Bar({ bar, lane, hue, onSpan, boundable }: BarProps) {
-  const { span } = bar
-  const gold = lane.kind === 'gold'
+  const { span, left, right } = bar
+  const solid = lane.look === 'bar'
   const doubtful = span.probability !== null && span.probability !== undefined && span.probability < 0.5
-  const kinds = ['bar', gold ? 'gold' : 'evidence', bar.fromBefore && 'fromBefore', bar.toAfter && 'toAfter', span.down && 'down', doubtful && 'doubtful']
+  const kinds = ['bar', solid ? 'solid' : lane.look, !left && 'openLeft', !right && 'openRight', span.change, doubtful && 'doubtful']
+  const gone = span.change === 'removed'
   return (
     <div
       className={kinds.filter(Boolean).join(' ')}
-      title={`${span.type}${span.why ? `: ${span.why}` : ''}${span.down ? ' (turned down)' : ''}`}
-      data-span={keyOf(span)}
+      title={titleOf(span)}
+      data-span={span.id}
       onClick={onSpan && (() => onSpan(span, lane))}
       style={{
         left: bar.x,
         width: bar.width,
         top: `calc(var(--chakra-sizes-lane) * ${bar.row} + 3px)`,
-        [gold ? 'background' : 'color']: span.down ? hueColour(undefined) : hueColour(hue),
+        [solid ? 'background' : 'color']: hueColour(gone ? undefined : hue),
         cursor: onSpan ? 'pointer' : 'default',
       }}
     >
-      {gold ? (
+      {boundable && left && <i className="tick left" data-tick={left} data-of={span.id} />}
+      {lane.look === 'dimension' ? (
         <>
-          {boundable && !bar.fromBefore && <i data-tick="start" data-of={keyOf(span)} />}
-          {span.type}
-          {boundable && !bar.toAfter && <i data-tick="end" data-of={keyOf(span)} />}
+          <i className="rule" />
+          <span>{letters(span)}</span>
+          <i className="rule" />
         </>
       ) : (
-        <>
-          <i />
-          <span>{letters(span)}</span>
-          <i />
-        </>
+        letters(span)
       )}
+      {boundable && right && <i className="tick right" data-tick={right} data-of={span.id} />}
     </div>
   )
 }, sameBar)

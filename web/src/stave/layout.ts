@@ -1,50 +1,19 @@
-import { CodePoints } from '../api/offsets'
+import type { Lane, Range, StaveSpan } from './span'
+import { type Measure, placeOf, type PlacedToken } from './setting'
 
-/** Half-open code points in the body. */
-export interface Range {
-  start: number
-  end: number
-}
-
-/** A typed range, with what its source says of it. */
-export interface StaveSpan {
-  start: number
-  end: number
-  type: string
-  probability?: number | null
-  source?: string
-  why?: string
-  /** Evidence that an annotator has turned down: drawn struck out. */
-  down?: boolean
-}
-
-export interface Lane {
-  name: string
-  label: string
-  /** Gold has its own ground and solid bars; evidence has dimension lines. */
-  kind: 'gold' | 'evidence'
-  spans: readonly StaveSpan[]
-}
-
-export interface PlacedToken {
-  index: number
-  start: number
-  end: number
-  words: string
+/** A stretch of a line; at each of its sides which end of the range lies there, if one does. */
+export interface Stretch {
   x: number
   width: number
+  left: 'start' | 'end' | null
+  right: 'start' | 'end' | null
 }
 
-/** The part of a span that lies in one system. */
-export interface PlacedBar {
+/** A part of a span that lies in one system. */
+export interface PlacedBar extends Stretch {
   span: StaveSpan
-  x: number
-  width: number
   /** Which of its lane's stacked rows. */
   row: number
-  /** Does the span go on in the system before or after? Then there is no tick at that end. */
-  fromBefore: boolean
-  toAfter: boolean
 }
 
 export interface PlacedLane {
@@ -57,46 +26,10 @@ export interface PlacedLane {
 export interface System {
   tokens: PlacedToken[]
   lanes: PlacedLane[]
-  /** Places where sources differ: runs through all lanes. */
-  columns: { x: number; width: number }[]
+  /** Places where sources differ: run through all lanes. */
+  columns: Stretch[]
+  /** Where its text ends to the right. */
   width: number
-}
-
-/** Width of words in pixels, as the stave's text is set. */
-export type Measure = (words: string) => number
-
-/** Set the tokens as natural text into lines no wider than `width`. */
-export function setText(
-  words: string,
-  start: number,
-  tokens: readonly Range[],
-  width: number,
-  measure: Measure,
-): PlacedToken[][] {
-  const points = new CodePoints(words, start)
-  const lines: PlacedToken[][] = []
-  let line: PlacedToken[] = []
-  let x = 0
-  let before = start
-  tokens.forEach(({ start: from, end: to }, index) => {
-    const text = points.slice(from, to)
-    const gap = points.slice(before, from)
-    const room = line.length > 0 && gap !== '' ? measure(/\S/.test(gap) ? gap : gap.replace(/\s/g, ' ')) : 0
-    const own = measure(text)
-    // A line breaks at white space only; a token wider than the line stands alone and runs over.
-    if (line.length > 0 && gap !== '' && x + room + own > width) {
-      lines.push(line)
-      line = []
-      x = 0
-    } else {
-      x += room
-    }
-    line.push({ index, start: from, end: to, words: text, x, width: own })
-    x += own
-    before = to
-  })
-  if (line.length > 0) lines.push(line)
-  return lines
 }
 
 /** Rows for spans of one lane so that none covers another: the longest first, each in the first free row. */
@@ -113,84 +46,74 @@ export function stack(spans: readonly StaveSpan[]): Map<StaveSpan, number> {
   return placed
 }
 
-function extent(tokens: readonly PlacedToken[], start: number, end: number): { x: number; width: number } | null {
-  const meets = (t: PlacedToken) => t.start < end && start < t.end
-  const first = tokens.find(meets)
-  const last = tokens.findLast(meets)
-  if (!first || !last) return null
-  return { x: first.x, width: last.x + last.width - first.x }
-}
-
-/** Where a code point of the body begins on a line, in pixels: within its token by the width of what stands before it. */
-export function placeOf(tokens: readonly PlacedToken[], offset: number, measure: Measure): number | null {
-  const token = tokens.find((t) => t.start <= offset && offset <= t.end)
-  return token ? token.x + measure(new CodePoints(token.words, token.start).slice(token.start, offset)) : null
-}
-
-/** The code point bound nearest to a place within a token, `x` in pixels from the token's beginning. */
-export function boundAt(token: { start: number; words: string }, x: number, measure: Measure): number {
-  const points = new CodePoints(token.words, token.start)
-  let nearest = token.start
-  let least = Number.POSITIVE_INFINITY
-  for (let bound = token.start; bound <= points.end; bound++) {
-    const away = Math.abs(measure(points.slice(token.start, bound)) - x)
-    if (away < least) [nearest, least] = [bound, away]
+/**
+ * A range as it is drawn on a line, from the left: one stretch, or several where letters that read backwards stand between.
+ * Bounds within a token lie within it.
+ */
+export function stretches(tokens: readonly PlacedToken[], { start, end }: Range, measure: Measure): Stretch[] {
+  const drawn = tokens.some((t) => t.back) ? [...tokens].sort((one, other) => one.x - other.x) : tokens
+  const found: Stretch[] = []
+  let joins = false
+  for (const token of drawn) {
+    const meets = token.start < end && start < token.end
+    if (!meets) {
+      // A word in between parts a range that is drawn in another order than it reads.
+      joins = false
+      continue
+    }
+    const begins = token.start <= start && start < token.end
+    const ends = token.start < end && end <= token.end
+    const bound = (offset: number) => (token.start < offset && offset < token.end ? (placeOf([token], offset, measure) ?? token.x) : null)
+    const [first, last] = token.back ? [ends && ('end' as const), begins && ('start' as const)] : [begins && ('start' as const), ends && ('end' as const)]
+    const from = bound(token.back ? end : start) ?? token.x
+    const to = bound(token.back ? start : end) ?? token.x + token.width
+    const open = joins ? found.at(-1) : undefined
+    if (open) {
+      open.width = to - open.x
+      open.right = last || null
+    } else found.push({ x: from, width: to - from, left: first || null, right: last || null })
+    joins = true
   }
-  return nearest
-}
-
-/** The token of a line that is nearest to a place on it. */
-export function tokenNear(tokens: readonly PlacedToken[], x: number): PlacedToken | undefined {
-  return tokens.find((t) => x < t.x + t.width) ?? tokens.at(-1)
+  return found
 }
 
 /** One column for each range that differs: two types on the same words are one difference to the eye. */
-function columnsOf(line: readonly PlacedToken[], differing: readonly StaveSpan[]): System['columns'] {
-  const ranges = new Map(differing.map((span) => [`${span.start}-${span.end}`, span]))
-  return [...ranges.values()].flatMap((span) => extent(line, span.start, span.end) ?? [])
+function columnsOf(line: readonly PlacedToken[], differing: readonly Range[], measure: Measure): Stretch[] {
+  const ranges = new Map(differing.map((range) => [`${range.start}-${range.end}`, range]))
+  return [...ranges.values()].flatMap((range) => stretches(line, range, measure))
 }
 
 /** Put lanes beneath text that is set already. A lane that was placed under the same lines before is the same object again. */
-export function place(lines: readonly PlacedToken[][], lanes: readonly Lane[], differing: readonly StaveSpan[]): System[] {
-  const placed = lanes.map((lane) => placedUnder(lines, lane))
+export function place(lines: readonly PlacedToken[][], lanes: readonly Lane[], differing: readonly Range[], measure: Measure): System[] {
+  const placed = lanes.map((lane) => placedUnder(lines, lane, measure))
   return lines.map((line, i) => ({
     tokens: line,
     width: line.reduce((most, t) => Math.max(most, t.x + t.width), 0),
     lanes: placed.flatMap((systems) => systems[i] ?? []),
-    columns: columnsOf(line, differing),
+    columns: columnsOf(line, differing, measure),
   }))
 }
 
 const kept = new WeakMap<readonly PlacedToken[][], WeakMap<Lane, PlacedLane[]>>()
 
-function placedUnder(lines: readonly PlacedToken[][], lane: Lane): PlacedLane[] {
+function placedUnder(lines: readonly PlacedToken[][], lane: Lane, measure: Measure): PlacedLane[] {
   const known = kept.get(lines) ?? new WeakMap<Lane, PlacedLane[]>()
   kept.set(lines, known)
-  const found = known.get(lane) ?? placeLane(lines, lane)
+  const found = known.get(lane) ?? placeLane(lines, lane, measure)
   known.set(lane, found)
   return found
 }
 
 /** A lane's part of each line. */
-function placeLane(lines: readonly PlacedToken[][], lane: Lane): PlacedLane[] {
+function placeLane(lines: readonly PlacedToken[][], lane: Lane, measure: Measure): PlacedLane[] {
   const rows = stack(lane.spans)
   return lines.map((line) => {
     const from = line[0]?.start ?? 0
     const to = line.at(-1)?.end ?? 0
     const bars = lane.spans.flatMap((span): PlacedBar[] => {
       if (span.end <= from || to <= span.start) return []
-      const at = extent(line, span.start, span.end)
-      return at ? [{ span, ...at, row: rows.get(span) ?? 0, fromBefore: span.start < from, toAfter: span.end > to }] : []
+      return stretches(line, span, measure).map((stretch) => ({ ...stretch, span, row: rows.get(span) ?? 0 }))
     })
     return { lane, bars, rows: bars.reduce((most, bar) => Math.max(most, bar.row + 1), 1) }
   })
-}
-
-export const keyOf = (span: StaveSpan) => `${span.start}-${span.end}-${span.type}`
-
-/** Spans that stand in one set and not in the other: where two answers differ. */
-export function differences(one: readonly StaveSpan[], other: readonly StaveSpan[]): StaveSpan[] {
-  const inOne = new Set(one.map(keyOf))
-  const inOther = new Set(other.map(keyOf))
-  return [...one.filter((s) => !inOther.has(keyOf(s))), ...other.filter((s) => !inOne.has(keyOf(s)))]
 }

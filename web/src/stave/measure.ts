@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
 
 import { system } from '../theme/system'
-import type { Measure } from './layout'
+import type { Measure } from './setting'
 
 const cache = new Map<string, number>()
 let canvas: CanvasRenderingContext2D | null = null
@@ -10,7 +10,7 @@ function font(): string {
   return `${String(system.token('fontSizes.stave'))} ${String(system.token('fonts.text'))}`
 }
 
-/** Width of words as the stave sets them; remembered, since words come again and again. */
+/** Width of words in pixels as the stave sets them; remembered, since words come again and again. */
 export const measureText: Measure = (words) => {
   let width = cache.get(words)
   if (width === undefined) {
@@ -23,19 +23,24 @@ export const measureText: Measure = (words) => {
   return width
 }
 
-/** Rises when the text face has been loaded, so that what was measured before is measured again. */
-export function useFontTurn(): number {
+/** Faces come in parts, one for some scripts each: the parts that these words need are there already, or are asked for. */
+function isThere(words: string): boolean {
+  return !('fonts' in document) || document.fonts.check(font(), words)
+}
+
+/** Rises when a part of the face that these words need has been loaded, so that what was measured before is measured again. */
+export function useFontTurn(words: string): number {
   const [turn, setTurn] = useState(0)
   useEffect(() => {
-    if (!('fonts' in document) || document.fonts.check(font())) return
+    if (isThere(words)) return undefined
     let there = true
-    void document.fonts.load(font()).then(() => {
+    void document.fonts.load(font(), words).then(() => {
       cache.clear()
       if (there) setTurn((n) => n + 1)
     })
     return () => {
       there = false
     }
-  }, [])
+  }, [words])
   return turn
 }

@@ -81,7 +81,10 @@ export function openPlace(element: ReactElement, path: string, answers: Answers,
     const address = new URL(request.url)
     const what = `${request.method} ${address.pathname}`
     const sent: unknown = request.method === 'GET' ? Object.fromEntries(address.searchParams) : await request.json().catch(() => null)
-    if (!known.has(what)) throw new Error(`the page asked for ${what}, which the test has no answer for`)
+    if (!known.has(what)) {
+      server.unknown.push(what)
+      throw new Error(`the page asked for ${what}, which the test has no answer for`)
+    }
     asked.push({ what: what.replace(P, ''), body: sent })
     const found = known.get(what)
     const answer: unknown = typeof found === 'function' ? await (found as (body: unknown) => unknown)(sent) : found

@@ -2,7 +2,7 @@ import '@testing-library/jest-dom/vitest'
 import 'fake-indexeddb/auto'
 
 import { cleanup, configure } from '@testing-library/react'
-import { afterEach, vi } from 'vitest'
+import { afterEach, expect, vi } from 'vitest'
 
 import { server } from './server'
 
@@ -46,4 +46,7 @@ Element.prototype.setPointerCapture = () => undefined
 // A busy machine is slow, not wrong.
 configure({ asyncUtilTimeout: 15_000 })
 
-afterEach(cleanup)
+afterEach(() => {
+  cleanup()
+  expect(server.unknown.splice(0), 'asked of the fake server, which has no answer').toEqual([])
+})

@@ -3,6 +3,7 @@
 from urdaten.core.pipeline.resolve import ORDER, Beaten, LeftOut, PolicyStage, SaidAlready, resolve
 from urdaten.core.pipeline.sources import LISTS, RULES, TAGGER, ListStage, RuleReason, RuleStage, TaggerStage
 from urdaten.core.pipeline.stage import Changes, Stage, Step, Trouble, trace
+from urdaten.core.pipeline.trust import Heard, Record, weigh
 from urdaten.core.pipeline.urgency import disputes, doubt
 
 __all__ = [
@@ -12,9 +13,11 @@ __all__ = [
     "TAGGER",
     "Beaten",
     "Changes",
+    "Heard",
     "LeftOut",
     "ListStage",
     "PolicyStage",
+    "Record",
     "RuleReason",
     "RuleStage",
     "SaidAlready",
@@ -26,4 +29,5 @@ __all__ = [
     "doubt",
     "resolve",
     "trace",
+    "weigh",
 ]

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from urdaten.core.memory import Told
-from urdaten.core.pipeline import resolve
+from urdaten.core.pipeline import Heard, weigh
 from urdaten.core.spans import Span
 from urdaten.core.tagger import Explanation
 from urdaten.errors import BadSpan
@@ -61,7 +61,7 @@ class DeskSentence:
     before: str
     after: str
     annotation: Annotation
-    lanes: dict[str, list[Span]]
+    lanes: dict[str, list[Heard]]
     resolved: list[Span]
     quiet: str | None
 
@@ -125,13 +125,14 @@ def open_sentence(
     """One sentence with its context, its annotation and, if it is wanted and its text is not quiet, its evidence."""
     text, sentence = texts.read_sentence(db, project.id, sentence_id)
     quiet = quiet_reason(db, project, text)
-    lanes: dict[str, list[Span]] = {}
+    heard: dict[str, list[Heard]] = {}
     resolved: list[Span] = []
     if quiet is None and with_evidence:
-        (found,) = pipeline.evidence(db, project, [text])
+        makers = pipeline.read_makers(db, project)
+        (found,) = pipeline.evidence(db, project, [text], makers)
         lanes = {name: texts.within(spans, sentence) for name, spans in found.lanes.items()}
         lanes[learned.SOURCE] = learned.suggestions(db, project, text, [sentence])
-        resolved = resolve(lanes, overlap=project.overlap)
+        heard, resolved = weigh(lanes, pipeline.track_records(db, project, makers), project.overlap)
     return DeskSentence(
         id=sentence.id,
         text=text,
@@ -144,7 +145,7 @@ def open_sentence(
         before=text.body[max(0, sentence.start - CONTEXT) : sentence.start],
         after=text.body[sentence.end : sentence.end + CONTEXT],
         annotation=acts.annotation_of(db, sentence_id),
-        lanes=lanes,
+        lanes=heard,
         resolved=resolved,
         quiet=quiet,
     )

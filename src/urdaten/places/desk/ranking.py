@@ -9,7 +9,7 @@ from hashlib import blake2b, sha256
 
 from sqlalchemy.orm import Session
 
-from urdaten.core.pipeline import disputes, doubt
+from urdaten.core.pipeline import disputes, doubt, weigh
 from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts.quiet import quiet_among
 from urdaten.places.desk.orders import By
@@ -88,8 +88,11 @@ def _by_novelty(db: Session, project: Project, wanted: Sequence[texts.Text], hel
 
 def _by_disputes(db: Session, project: Project, wanted: Sequence[texts.Text], held: Held) -> acts.Ranking:
     ranking: acts.Ranking = []
-    for text, evidence in zip(wanted, pipeline.evidence(db, project, wanted), strict=True):
-        every = [span for spans in evidence.lanes.values() for span in spans]
+    makers = pipeline.read_makers(db, project)
+    records = pipeline.track_records(db, project, makers)
+    for text, evidence in zip(wanted, pipeline.evidence(db, project, wanted, makers), strict=True):
+        lanes, _ = weigh(evidence.lanes, records, project.overlap)
+        every = [one.span for heard in lanes.values() for one in heard if not one.overruled]
         by_sentence = texts.by_sentence(every, held[text.id])
         ranking += [(number, disputes(spans)) for number, spans in by_sentence.items()]
     return ranking

@@ -6,8 +6,9 @@ from datetime import date, datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
+from urdaten.core.pipeline import Heard
 from urdaten.places.desk.acts import MOST_AT_ONCE
 from urdaten.places.desk.orders import By
 from urdaten.places.team.wire import Shown, Wire
@@ -29,6 +30,24 @@ class SpanShown(Shown):
     probability: float | None = None
     why: str = ""
     maker: str = ""
+
+
+class EvidenceShown(SpanShown):
+    """A span that a source finds, and what its word is worth."""
+
+    doubt: str = Field(description="why its maker has no say where others agree; empty where it has one")
+    overruled: bool = Field(description="does it stand against what makers who have a say agree on?")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_heard(cls, heard: object) -> object:
+        if not isinstance(heard, Heard):
+            return heard
+        doubt = heard.doubt.words if heard.doubt else ""
+        return SpanShown.model_validate(heard.span).model_dump() | {
+            "doubt": doubt,
+            "overruled": heard.overruled,
+        }
 
 
 class SpanWish(Wire):
@@ -235,7 +254,7 @@ class DeskSentenceShown(Shown):
     before: str = Field(description="the text before it, no more than the nearest 1 000 code points")
     after: str = Field(description="the text after it, no more than the nearest 1 000 code points")
     annotation: AnnotationShown
-    lanes: dict[str, list[SpanShown]]
+    lanes: dict[str, list[EvidenceShown]]
     resolved: list[SpanShown]
     quiet: str | None = Field(description="why there are no suggestions, if there are none on purpose")
 

@@ -1,17 +1,16 @@
-import { Box, Flex } from '@chakra-ui/react'
-import { useCallback, useMemo, useState } from 'react'
+import { Flex } from '@chakra-ui/react'
+import { useCallback, useMemo, useRef, useState } from 'react'
 import { Navigate, useNavigate } from 'react-router'
 
 import { useProject } from '../../api/project'
 import { Ask } from '../../parts/Ask'
+import { useFocusBack } from '../../parts/focus'
 import { Columns, Empty } from '../../parts/layout'
 import { DeskQueue, type Passage } from './DeskQueue'
-import { Conflicts } from './Conflicts'
 import { Reading } from './Reading'
-import { SetAside } from './SetAside'
 import { chooseRound } from './settings'
 import { Sheet } from './Sheet'
-import { useOpenOutbox, useOutboxState, useQueue } from './useDesk'
+import { useQueue } from './useQueue'
 import { useRound } from './useRound'
 
 /** Mark spans, sign the sentence, go on. */
@@ -26,8 +25,8 @@ function AtWork({ round }: { round: number | null }) {
   const [rest, setRest] = useState<Omit<Passage, 'round'>>({ split: '', show: 'all', order: { by: 'reading', seed: 1, turn: 0, search: null } })
   const passage = useMemo(() => ({ ...rest, round }), [rest, round])
   const queue = useQueue(passage, passage.order, passage.show)
-  const outbox = useOutboxState()
-  useOpenOutbox()
+  const frame = useRef<HTMLDivElement>(null)
+  useFocusBack(frame)
   const onPassage = useCallback(
     ({ round: chosen, ...others }: Passage) => {
       setRest(others)
@@ -49,14 +48,7 @@ function AtWork({ round }: { round: number | null }) {
   }
   const left = <DeskQueue queue={queue} passage={passage} onPassage={onPassage} />
   return (
-    <Flex direction="column" h="full" css={{ '& > .columns': { flex: '1', height: 'auto' } }}>
-      {outbox.holding && (
-        <Box bg="goldGround" color="gold" textAlign="center" fontSize="small" py="0.5" role="status">
-          The server is out of reach. {outbox.count} {outbox.count === 1 ? 'act waits' : 'acts wait'} here and will be
-          sent; go on working.
-        </Box>
-      )}
-      <SetAside />
+    <Flex ref={frame} data-work h="full" css={{ '& > .columns': { flex: '1', minWidth: '0' } }}>
       {chosen !== null && reading ? (
         <Reading id={chosen} left={left} onOpen={open} />
       ) : chosen === null ? (
@@ -68,7 +60,6 @@ function AtWork({ round }: { round: number | null }) {
       ) : (
         <Sheet id={chosen} queue={queue} left={left} onRead={() => setReading(true)} />
       )}
-      <Conflicts />
     </Flex>
   )
 }

@@ -13,10 +13,11 @@ import { Meter, StateSign } from '../../parts/signs'
 import { number, percent, plural } from '../../parts/words'
 import { Correct } from './Correct'
 import { type By, type Order, paceQuery, type Portion, roundsQuery } from './queries'
+import type { Show } from './queue'
 import { Rounds } from './Rounds'
 import { describe, meansGold } from './search'
 import { SearchWindow } from './SearchWindow'
-import type { Show, useQueue } from './useDesk'
+import type { Queue } from './useQueue'
 
 const SPLITS = [
   { value: '', label: 'all texts' },
@@ -45,7 +46,7 @@ export interface Passage extends Portion {
 }
 
 interface DeskQueueProps {
-  queue: ReturnType<typeof useQueue>
+  queue: Queue
   passage: Passage
   onPassage: (passage: Passage) => void
 }

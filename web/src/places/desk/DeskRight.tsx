@@ -7,8 +7,8 @@ import { Cap, TypeCode } from '../../parts/signs'
 import { useLatest } from '../../parts/useLatest'
 import { number, score } from '../../parts/words'
 import type { MarkedSpan } from './edits'
+import type { Evidence } from './evidence'
 import { LANES } from './lanes'
-import type { Evidence } from './useEvidence'
 import { Why } from './Why'
 
 const LABELS = new Map(LANES)
@@ -72,6 +72,7 @@ const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'wor
                 ) : (
                   span.why
                 )}
+                {span.doubt && ` · ${span.doubt}${span.overruled ? '; overruled' : ''}`}
               </div>
             </div>
             <button type="button" onClick={() => onTake(span)} aria-label={`take ${span.type} from ${span.lane}`}>

@@ -1,11 +1,10 @@
-import { screen, waitFor } from '@testing-library/react'
+import { act, screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { DeskSentenceShown, WhyShown } from '../../api/schema'
 import { openPlace, Refusal, written } from '../../test/fake'
-import { Desk } from './Desk'
-import { acts, ANSWERS, freshDesk, gold, NOTHING, openDesk, PELLIN, QUEUE, sentence, span, TEXT, tokens, VARNBY, type Sent } from './fixture'
+import { acts, ANSWERS, DeskInFrame, found, freshDesk, gold, NOTHING, openDesk, PELLIN, QUEUE, sentence, span, stored, TEXT, tokens, VARNBY, type Sent } from './fixture'
 
 /** A queue that is still on its way, so that nobody knows yet how long a text is. */
 const LONG = { 'GET /desk/queue': () => new Promise(() => undefined) }
@@ -28,7 +27,7 @@ describe('evidence', () => {
   })
 
   it('goes on to where a single source says otherwise when nothing else differs', async () => {
-    const other = span(18, 24, 'VES', { source: 'lists' })
+    const other = found(18, 24, 'VES', { source: 'lists' })
     await openDesk({ 'GET /desk/sentences/1': sentence(1, {}, { lanes: { lists: [PELLIN, other], rules: [], tagger: [VARNBY] }, resolved: [VARNBY, PELLIN] }) })
     await userEvent.keyboard('{Home} {End}{ArrowLeft}.')
     expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
@@ -57,7 +56,7 @@ describe('evidence', () => {
     let arrive: (full: DeskSentenceShown) => void = () => undefined
     const full = new Promise<DeskSentenceShown>((resolve) => (arrive = resolve))
     const answer = (sent: unknown) => ((sent as { evidence?: string }).evidence === 'false' ? sentence(1, {}, { lanes: {}, resolved: [], of: 3000 }) : full)
-    const { asked } = openPlace(<Desk />, 'desk/1', { ...ANSWERS, ...LONG, 'GET /desk/sentences/1': answer })
+    const { asked } = openPlace(<DeskInFrame />, 'desk/1', { ...ANSWERS, ...LONG, 'GET /desk/sentences/1': answer })
     await screen.findByText(/sentence 1 of 3000/)
     expect(screen.getByText('Evidence is being looked up…')).toBeInTheDocument()
     await userEvent.keyboard('{Shift>}{Enter}{/Shift}')
@@ -79,7 +78,7 @@ describe('evidence', () => {
     let arrive: (full: DeskSentenceShown) => void = () => undefined
     const full = new Promise<DeskSentenceShown>((resolve) => (arrive = resolve))
     const answer = (sent: unknown) => ((sent as { evidence?: string }).evidence === 'false' ? sentence(1, {}, { lanes: {}, resolved: [], of: 3000 }) : full)
-    openPlace(<Desk />, 'desk/1', { ...ANSWERS, ...LONG, 'GET /desk/sentences/1': answer })
+    openPlace(<DeskInFrame />, 'desk/1', { ...ANSWERS, ...LONG, 'GET /desk/sentences/1': answer })
     await screen.findByText(/sentence 1 of 3000/)
     arrive(sentence(1, {}, { of: 3000, resolved: [VARNBY] }))
     await screen.findByRole('group', { name: 'lanes' })
@@ -110,14 +109,61 @@ describe('evidence', () => {
     await screen.findByText(/sentence 2 of 2/)
     await waitFor(() =>
       expect(acts(asked)).toEqual([
-        ['PUT /desk/sentences/1', 'take', 0, 'VES PRT'],
-        ['PUT /desk/sentences/1', 'sign', 1, 'VES PRT'],
+        ['PUT /desk/sentences/1', 'sign', 0, 'VES PRT'],
       ]),
     )
+    expect((written(asked)[0]?.body as Required<Sent>).verdicts).toHaveLength(2)
+  })
+
+  it('undoes taking and signing as what it was, one act, also while the server is away', async () => {
+    let away = true
+    const undone = { sentence_id: 1, annotation: { ...NOTHING, version: 3, state: 'draft', spans: [span(0, 6, 'VES')] }, sentences: 1, left: 0 }
+    const ifThere = (answer: (wish: unknown) => unknown) => (wish: unknown) => (away ? new Refusal(503, { detail: 'Busy.' }) : answer(wish))
+    const { router } = await openDesk({ 'PUT /desk/sentences/1': ifThere(stored), 'POST /desk/undo': ifThere(() => undone) })
+    await userEvent.keyboard('v{Shift>}{Enter}{/Shift}')
+    await screen.findByText(/sentence 2 of 2/)
+    await userEvent.keyboard('{Control>}z{/Control}')
+    await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/1'))
+    expect(gold()).toEqual(['VES'])
+    expect(screen.getByText(/begun, not signed/)).toBeInTheDocument()
+    expect(screen.getByText('The server is busy. 3 acts wait here and will be sent; go on working.')).toBeInTheDocument()
+    away = false
+    await waitFor(() => expect(screen.queryByText(/wait here/)).toBeNull())
+    expect(gold()).toEqual(['VES'])
+  })
+
+  it('writes once for a key that is held down, and moves on for an arrow that is', async () => {
+    const { asked } = await openDesk()
+    const held = (key: string, init: KeyboardEventInit = {}) => act(() => void document.body.dispatchEvent(new KeyboardEvent('keydown', { key, repeat: true, bubbles: true, cancelable: true, ...init })))
+    held('Enter', { shiftKey: true })
+    held('v')
+    held('ArrowRight')
+    held('ArrowRight')
+    expect(screen.getByRole('complementary')).toHaveTextContent('in')
+    expect(screen.getByText(/sentence 1 of 2/)).toBeInTheDocument()
+    expect(written(asked)).toEqual([])
+  })
+
+  it('hears no maker that has mostly been wrong: the rest is undisputed, and what was overruled says why', async () => {
+    const noise = found(18, 24, 'VES', { source: 'lists', maker: 'cargoes', doubt: 'right 3 of 40 times where sentences are signed', overruled: true })
+    const { asked } = await openDesk({ 'GET /desk/sentences/1': sentence(1, {}, { lanes: { lists: [PELLIN, noise], rules: [], tagger: [VARNBY] } }) })
+    expect(document.querySelector('[data-lane=lists] .beaten')).toHaveTextContent('VES')
+    await userEvent.keyboard('{End}')
+    expect(screen.getByRole('complementary')).toHaveTextContent('right 3 of 40 times where sentences are signed')
+    await userEvent.keyboard('{Shift>}{Enter}{/Shift}')
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'sign', 0, 'VES PRT']]))
+  })
+
+  it('takes nothing unseen that only such a maker says', async () => {
+    const noise = found(18, 24, 'VES', { source: 'lists', doubt: 'right 3 of 40 times where sentences are signed' })
+    const { asked } = await openDesk({ 'GET /desk/sentences/1': sentence(1, {}, { lanes: { lists: [PELLIN, noise], rules: [] }, resolved: [PELLIN, noise] }) })
+    await userEvent.keyboard('{Shift>}{Enter}{/Shift}')
+    expect(screen.getByText(/look at that before you sign/)).toBeInTheDocument()
+    await waitFor(() => expect(acts(asked)).toEqual([['PUT /desk/sentences/1', 'take', 0, 'VES']]))
   })
 
   it('does not sign with that key where something is left to be looked at', async () => {
-    const disputed = sentence(1, {}, { lanes: { lists: [PELLIN], rules: [span(18, 24, 'VES')], tagger: [VARNBY] } })
+    const disputed = sentence(1, {}, { lanes: { lists: [PELLIN], rules: [found(18, 24, 'VES')], tagger: [VARNBY] } })
     const { asked } = await openDesk({ 'GET /desk/sentences/1': disputed })
     await userEvent.keyboard('{Shift>}{Enter}{/Shift}')
     expect(screen.getByText(/look at that before you sign/)).toBeInTheDocument()

@@ -2,6 +2,7 @@ import { Flex } from '@chakra-ui/react'
 import { memo } from 'react'
 
 import { LinkAct } from '../../parts/controls'
+import { focusWork } from '../../parts/focus'
 import { EVERY_LANE } from './lanes'
 import { toggleLane, useDeskSettings } from './settings'
 
@@ -17,7 +18,10 @@ export const LaneSwitches = memo(function LaneSwitches() {
           aria-pressed={!hidden.includes(name)}
           textDecoration={hidden.includes(name) ? 'line-through' : 'none'}
           color={hidden.includes(name) ? 'second' : 'action'}
-          onClick={() => toggleLane(name)}
+          onClick={() => {
+            toggleLane(name)
+            focusWork()
+          }}
         >
           {label.toLowerCase()}
         </LinkAct>

@@ -4,8 +4,7 @@ import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { AnnotationShown, AtOnceWish, DeskSentenceShown, ProposalPage, QueuePage, ReadingPage, SpanShown, StaveShown } from '../../api/schema'
 import { type Answers, openPlace, Refusal, written } from '../../test/fake'
-import { Desk } from './Desk'
-import { freshDesk, stored } from './fixture'
+import { DeskInFrame, freshDesk, stored } from './fixture'
 import { useOutbox } from './outbox'
 
 const TEXT = 'Pellin is in'
@@ -45,7 +44,7 @@ for (const id of [1, 2, 3]) ANSWERS[`GET /desk/sentences/${id}/elsewhere`] = { a
 beforeEach(freshDesk)
 
 async function openDesk(answers: Answers = {}) {
-  const opened = openPlace(<Desk />, 'desk/1', { ...ANSWERS, ...answers })
+  const opened = openPlace(<DeskInFrame />, 'desk/1', { ...ANSWERS, ...answers })
   await screen.findByText(/sentence 1 of 3/)
   return opened
 }
@@ -96,11 +95,11 @@ describe('marking all alike', () => {
     expect(await screen.findByText(/1 act waits here/)).toBeInTheDocument()
     await userEvent.keyboard('*')
     await userEvent.click(await screen.findByRole('button', { name: /^change \d sentences?$/ }))
-    expect(await screen.findByRole('alert')).toHaveTextContent('nothing was changed. Try again when it is back')
+    expect(await screen.findByRole('alert')).toHaveTextContent('nothing was changed. Try again later')
     expect(asked.filter(({ what }) => what.endsWith('/at-once'))).toEqual([])
     expect(screen.getByText('2 of 2 sentences chosen')).toBeInTheDocument()
     away = false
-    await waitFor(() => expect(useOutbox.getState().holding).toBe(false), { timeout: 5000 })
+    await waitFor(() => expect(useOutbox.getState().line).toBe('open'), { timeout: 5000 })
     await userEvent.click(screen.getByRole('button', { name: 'change 2 sentences' }))
     expect(await screen.findByText(/^Changed in 1 sentence/)).toBeInTheDocument()
   })
@@ -180,7 +179,7 @@ describe('undo of many', () => {
     const travelled = { sentence_id: 1, annotation: NOTHING, sentences: 5, left: 1 }
     await openDesk({ 'POST /desk/undo': travelled })
     await userEvent.keyboard('{Control>}z{/Control}')
-    expect(await screen.findByText('Taken back in 5 sentences; 1 sentence left alone, because they were changed since.')).toBeInTheDocument()
+    expect(await screen.findByText('Undone in 5 sentences; 1 sentence left alone, because they were changed since.')).toBeInTheDocument()
   })
 
   it('says when nothing could be taken back', async () => {

@@ -5,14 +5,14 @@ import { memo, type ReactNode, useCallback, useMemo, useRef, useState } from 're
 import { messageOf } from '../../api/client'
 import { invalidate } from '../../api/live'
 import { CodePoints } from '../../api/offsets'
-import { useProject } from '../../api/project'
+import { useLanguage, useProject } from '../../api/project'
 import type { AtOnceWish, ProposalPage, ProposalShown, SpanShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { Act, CheckField, LinkAct, QuietAct } from '../../parts/controls'
 import { tell } from '../../parts/notes'
 import { Window } from '../../parts/Window'
 import { number, plural } from '../../parts/words'
-import { differences, type Lane } from '../../stave/layout'
+import { differences, goldLane, type Lane, otherLane } from '../../stave/span'
 import { Stave } from '../../stave/Stave'
 import { changedPlaces, keyOf, withLeftOut } from './changedPlaces'
 import { flush, useOutbox } from './outbox'
@@ -73,7 +73,7 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
     }))
     try {
       // What was done before comes before it in the log too.
-      if (useOutbox.getState().holding) throw new Error('The server is out of reach; nothing was changed. Try again when it is back.')
+      if (useOutbox.getState().line !== 'open') throw new Error('The server does not take acts at the moment; nothing was changed. Try again later.')
       await flush()
       const { sentences } = await changeAtOnce(project, { kind, places, looked_through: read && signed > 0, token: token.current })
       record(project, null)
@@ -157,8 +157,8 @@ const Proposal = memo(function Proposal({ proposal: { stave, then: whole }, left
   const then = useMemo(() => withLeftOut(now, whole, left), [now, whole, left])
   const lanes = useMemo(
     (): Lane[] => [
-      { name: 'now', label: 'Now', kind: 'evidence', spans: now },
-      { name: 'then', label: 'Then', kind: 'gold', spans: then },
+      otherLane('now', 'Now', now),
+      goldLane(then, { id: 'then', label: 'Then' }),
     ],
     [now, then],
   )
@@ -187,7 +187,7 @@ const Proposal = memo(function Proposal({ proposal: { stave, then: whole }, left
             </Chosen>
           ))}
       </Flex>
-      <Stave words={stave.words} start={stave.start} tokens={stave.tokens} lanes={lanes} differing={differing} hues={hues} />
+      <Stave words={stave.words} start={stave.start} tokens={stave.tokens} lang={useLanguage()} lanes={lanes} differing={differing} hues={hues} />
     </Box>
   )
 })

@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { useIsLead } from '../../api/project'
 import { Act, LinkAct, QuietAct, TextField } from '../../parts/controls'
 import { Window } from '../../parts/Window'
-import type { Standing } from './useDesk'
+import type { Standing } from './standing'
 
 /** The question that stands above a sentence. */
 export function QuestionLine({ standing, onOpen }: { standing: Standing; onOpen: () => void }) {

@@ -4,7 +4,7 @@ import { useVirtualizer } from '@tanstack/react-virtual'
 import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 
 import { messageOf } from '../../api/client'
-import { useProject } from '../../api/project'
+import { useLanguage, useProject } from '../../api/project'
 import type { DeskSentenceShown, ReadingShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
 import { Ask } from '../../parts/Ask'
@@ -12,7 +12,7 @@ import { LinkAct, QuietAct } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
 import { Columns } from '../../parts/layout'
 import { StateSign } from '../../parts/signs'
-import type { Lane } from '../../stave/layout'
+import { goldLane, type Lane } from '../../stave/span'
 import { Stave } from '../../stave/Stave'
 import { readingQuery, sentenceQuery } from './queries'
 
@@ -73,10 +73,10 @@ function Scroll({ sentence, onOpen }: { sentence: DeskSentenceShown; onOpen: (se
     if (row) setChosen(row.stave.sentence_id)
   }
   useKeys([
-    { keys: ['arrowdown'], caps: ['↓'], label: 'next sentence', run: () => step(1) },
-    { keys: ['arrowup'], caps: ['↑'], label: 'sentence before', run: () => step(-1) },
-    { keys: ['pagedown'], caps: ['page down'], label: 'ten on', run: () => step(10), quiet: true },
-    { keys: ['pageup'], caps: ['page up'], label: 'ten back', run: () => step(-10), quiet: true },
+    { keys: ['arrowdown'], caps: ['↓'], label: 'next sentence', run: () => step(1), repeats: true },
+    { keys: ['arrowup'], caps: ['↑'], label: 'previous sentence', run: () => step(-1), repeats: true },
+    { keys: ['pagedown'], caps: ['page down'], label: 'ten on', run: () => step(10), quiet: true, repeats: true },
+    { keys: ['pageup'], caps: ['page up'], label: 'ten back', run: () => step(-10), quiet: true, repeats: true },
     { keys: ['enter'], caps: ['enter'], label: 'open it at the Desk', run: () => onOpen(chosen) },
     { keys: ['=', 'escape'], caps: ['='], label: 'back to the sentence', run: () => onOpen(sentence.id) },
   ])
@@ -140,7 +140,7 @@ interface RowProps {
 const Row = memo(function Row({ row: { stave, state }, begins, chosen, hues }: RowProps) {
   const lanes = useMemo((): Lane[] => {
     const spans = stave.lanes['gold'] ?? []
-    return spans.length > 0 ? [{ name: 'gold', label: 'Gold', kind: 'gold', spans }] : []
+    return spans.length > 0 ? [goldLane(spans)] : []
   }, [stave])
   return (
     <Box cursor="pointer" borderLeftWidth="3px" borderColor={chosen ? 'action' : 'transparent'} bg={chosen ? 'ground' : undefined}>
@@ -153,7 +153,7 @@ const Row = memo(function Row({ row: { stave, state }, begins, chosen, hues }: R
         <Box position="absolute" left="10" top="2.5">
           <StateSign state={state} />
         </Box>
-        <Stave words={stave.words} start={stave.start} tokens={stave.tokens} lanes={lanes} hues={hues} />
+        <Stave words={stave.words} start={stave.start} tokens={stave.tokens} lang={useLanguage()} lanes={lanes} hues={hues} />
       </Box>
     </Box>
   )

@@ -4,8 +4,7 @@ import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { RoundShown, RoundsShown, RoundWish } from '../../api/schema'
 import { ANNOTATOR, type Answers, openPlace, Refusal, written } from '../../test/fake'
-import { Desk } from './Desk'
-import { ANSWERS, freshDesk, openDesk, QUEUE, sentence } from './fixture'
+import { DeskInFrame, ANSWERS, freshDesk, openDesk, QUEUE, sentence } from './fixture'
 import { roundFor } from './useRound'
 
 const INES = { id: 1, name: 'Ines' }
@@ -70,7 +69,7 @@ describe('rounds', () => {
   })
 
   it('opens in the first round that asks for one', async () => {
-    const { router } = openPlace(<Desk />, 'desk', { ...ANSWERS, ...IN_ROUNDS }, ANNOTATOR)
+    const { router } = openPlace(<DeskInFrame />, 'desk', { ...ANSWERS, ...IN_ROUNDS }, ANNOTATOR)
     await screen.findByText(/sentence 2 of 2/)
     expect(router.state.location.pathname).toBe('/p/tessmar/desk/2')
     expect(screen.getByRole('combobox', { name: 'round' })).toHaveValue('6')
@@ -143,7 +142,7 @@ describe('rounds', () => {
   })
 
   it('shows annotators the rounds without acts that are the lead’s', async () => {
-    openPlace(<Desk />, 'desk/1', { ...ANSWERS, ...IN_ROUNDS, 'GET /desk/rounds': { ...ROUNDS, rounds: [FIRST] } }, ANNOTATOR)
+    openPlace(<DeskInFrame />, 'desk/1', { ...ANSWERS, ...IN_ROUNDS, 'GET /desk/rounds': { ...ROUNDS, rounds: [FIRST] } }, ANNOTATOR)
     await screen.findByText(/sentence 1 of 2/)
     await press('rounds')
     const buttons = region('First').getAllByRole('button')

@@ -1,4 +1,4 @@
-import { screen, waitFor, within } from '@testing-library/react'
+import { fireEvent, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it } from 'vitest'
 
@@ -50,7 +50,7 @@ describe('signing, asking, taking back', () => {
     await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/1'))
   })
 
-  it('undoes and does again at once while the server is away, and tells it when it is back', async () => {
+  it('undoes and redoes at once while the server is away, and tells it when it is back', async () => {
     let away = true
     const ifThere = (answer: (wish: unknown) => unknown) => (wish: unknown) => (away ? new Refusal(503, { detail: 'Away.' }) : answer(wish))
     const travelled = (version: number, ...spans: SpanShown[]) => ({ sentence_id: 1, annotation: { ...NOTHING, version, state: 'draft', spans }, sentences: 1, left: 0 })
@@ -66,7 +66,7 @@ describe('signing, asking, taking back', () => {
     await userEvent.keyboard('{Control>}zz{/Control}')
     expect(gold()).toEqual([])
     // Before these two there is nothing that the page knows.
-    expect(await screen.findByText(/earlier acts can be undone again when it is back/)).toBeInTheDocument()
+    expect(await screen.findByText(/earlier ones can be undone when it does/)).toBeInTheDocument()
     await userEvent.keyboard('{Control>}{Shift>}zz{/Shift}{/Control}')
     expect(gold()).toEqual(['VES', 'PRT'])
     expect(screen.getByText(/6 acts wait here/)).toBeInTheDocument()
@@ -121,7 +121,12 @@ describe('signing, asking, taking back', () => {
     const { asked } = await openDesk({ 'PUT /desk/sentences/1': answer })
     await userEvent.keyboard('v')
     const window = await screen.findByRole('dialog')
-    expect(within(window).getByText(/^Jo changed it while you worked on it; there it is begun, not signed/)).toBeInTheDocument()
+    expect(within(window).getByText(/^Jo changed it while you worked on it. Nothing is lost yet/)).toBeInTheDocument()
+    // Neither a key nor a click beside it makes the choice.
+    await userEvent.keyboard('{Escape}')
+    fireEvent.pointerDown(document.body)
+    fireEvent.click(document.body)
+    expect(screen.getByRole('dialog')).toBeInTheDocument()
     expect(within(window).getByText(/There now: PRT/)).toBeInTheDocument()
     expect(within(window).getByText(/Yours: VES/)).toBeInTheDocument()
     await userEvent.click(within(window).getByRole('button', { name: 'put mine in its place' }))

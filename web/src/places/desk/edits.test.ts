@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
 import {
-  join, mark, neighbour, nameRuns, nextGap, nextRun, nextWord, nudged, rangeOf, rebound, removeAt, retype, same, spanAt, split, tokensOf, undisputed,
+  join, mark, neighbour, nameRuns, nextGap, nextRun, nextWord, nudged, rangeOf, rebound, removeAt, retype, same, spanAt, split, tokensOf,
 } from './edits'
 
 const TOKENS = [
@@ -73,22 +73,6 @@ describe('changing a span', () => {
   })
   it('changes the type of that span alone', () => {
     expect(retype([TIM, VES], VES, 'PRT')).toEqual([TIM, { ...VES, type: 'PRT' }])
-  })
-})
-
-describe('undisputed', () => {
-  const other = { ...VES, type: 'PRT' }
-  it('is what every source that speaks there says', () => {
-    expect(undisputed([TIM, VES], [[TIM], [VES]], [], [])).toEqual([TIM, VES])
-    expect(undisputed([TIM, VES], [[TIM, other], [VES]], [], [])).toEqual([TIM])
-    // A source of two minds does not speak against one of them.
-    expect(undisputed([VES], [[VES, other], [VES]], [], [])).toEqual([VES])
-    expect(undisputed([VES], [[{ ...VES, end: 11 }], [VES]], [], [])).toEqual([])
-  })
-  it('leaves out what was turned down or gold says otherwise, and hears no source that was turned down', () => {
-    expect(undisputed([VES], [[VES]], [], [VES])).toEqual([])
-    expect(undisputed([VES], [[VES]], [other], [])).toEqual([])
-    expect(undisputed([VES], [[VES], [other]], [], [other])).toEqual([VES])
   })
 })
 

@@ -161,23 +161,3 @@ export function nextRun(words: readonly string[], first: number, last: number, b
   const word = nextWord(words, by > 0 ? last : first, by)
   return found ?? [word, word]
 }
-
-/**
- * Evidence that no source speaks against: what the sources come to, where each source that says anything there says that
- * too, nobody has turned it down, and gold does not say otherwise.
- */
-export function undisputed<T extends MarkedSpan>(
-  resolved: readonly T[],
-  lanes: readonly (readonly MarkedSpan[])[],
-  gold: readonly MarkedSpan[],
-  turnedDown: readonly MarkedSpan[],
-): T[] {
-  const isDown = (span: MarkedSpan) => turnedDown.some((s) => sameSpan(s, span))
-  return resolved.filter((span) => {
-    if (isDown(span) || gold.some((s) => overlaps(s, span))) return false
-    return lanes.every((lane) => {
-      const there = lane.filter((s) => overlaps(s, span) && !isDown(s))
-      return there.length === 0 || there.some((s) => sameSpan(s, span))
-    })
-  })
-}

@@ -1,8 +1,9 @@
 import { screen } from '@testing-library/react'
 
-import type { AnnotationShown, DeskSentenceShown, QueuePage, SpanShown } from '../../api/schema'
+import type { AnnotationShown, DeskSentenceShown, EvidenceShown, QueuePage, SpanShown } from '../../api/schema'
 import { Desk } from './Desk'
-import { useOutbox } from './outbox'
+import { Keeper } from './Keeper'
+import { EMPTY, useOutbox } from './outbox'
 import { useDeskSettings } from './settings'
 import { forget } from './trail'
 import { openPlace, written } from '../../test/fake'
@@ -16,8 +17,12 @@ export const tokens = WORDS.map((word, i) => {
 export const span = (start: number, end: number, type: string, more: Partial<SpanShown> = {}): SpanShown => ({
   start, end, type, source: '', why: '', maker: '', probability: null, ...more,
 })
-export const PELLIN = span(0, 6, 'VES', { source: 'lists', why: 'list vessels, entry “Pellin”' })
-export const VARNBY = span(18, 24, 'PRT', { source: 'tagger', probability: 0.9 })
+/** A span as a source finds it. */
+export const found = (start: number, end: number, type: string, more: Partial<EvidenceShown> = {}): EvidenceShown => ({
+  ...span(start, end, type), doubt: '', overruled: false, ...more,
+})
+export const PELLIN = found(0, 6, 'VES', { source: 'lists', why: 'list vessels, entry “Pellin”' })
+export const VARNBY = found(18, 24, 'PRT', { source: 'tagger', probability: 0.9 })
 
 export const QUEUE: QueuePage = {
   items: [1, 2].map((id) => ({ id, text_id: 1, title: '33/1', split: 'train', number: id - 1, words: TEXT, state: 'untouched', spans: 0, asked: false, worth: null })),
@@ -95,12 +100,20 @@ export const acts = (asked: Parameters<typeof written>[0]) =>
 export const freshDesk = () => {
   localStorage.clear()
   forget()
-  useOutbox.setState({ pending: [], holding: false, conflict: null, aside: [] })
+  useOutbox.setState(EMPTY)
   useDeskSettings.setState({ hidden: ['together'], lastType: null, rounds: {} })
 }
 
+/** The Desk as the frame has it: with what looks after acts on their way. */
+export const DeskInFrame = () => (
+  <>
+    <Keeper />
+    <Desk />
+  </>
+)
+
 export async function openDesk(answers = {}, path = 'desk/1') {
-  const opened = openPlace(<Desk />, path, { ...ANSWERS, ...answers })
+  const opened = openPlace(<DeskInFrame />, path, { ...ANSWERS, ...answers })
   await screen.findByText(/sentence \d of 2/)
   return opened
 }

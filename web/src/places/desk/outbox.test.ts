@@ -26,7 +26,7 @@ function ends(more: Partial<OutboxEnds>): OutboxEnds {
   const unasked = (name: string) => () => {
     throw new Error(`${name} was called`)
   }
-  return { send: unasked('send'), arrived: () => undefined, refused: unasked('refused'), ...more }
+  return { send: unasked('send'), arrived: () => undefined, refused: unasked('refused'), overtaken: () => undefined, ...more }
 }
 
 const waiting = () => useOutbox.getState().pending.map((a) => a.wish.token)
@@ -46,7 +46,7 @@ beforeEach(async () => {
   await newPage()
 })
 afterEach(async () => {
-  useOutbox.setState({ conflict: null, aside: [] })
+  useOutbox.setState({ conflicts: [], aside: [] })
   for (const account of [1, 2]) {
     open(account, ends({ send: (a) => Promise.resolve(answer(a)) }))
     await flush()
@@ -73,13 +73,13 @@ describe('outbox', () => {
     let away = true
     open(1, ends({ send: (a) => (away ? Promise.reject(new UnreachableError()) : Promise.resolve(answer(a))) }))
     put(act(1, 0))
-    await vi.waitFor(() => expect(useOutbox.getState().holding).toBe(true))
+    await vi.waitFor(() => expect(useOutbox.getState().line).toBe('away'))
     await vi.advanceTimersByTimeAsync(RETRY_MS * 2)
-    expect(useOutbox.getState().holding).toBe(true)
+    expect(useOutbox.getState().line).toBe('away')
     expect(waiting()).toHaveLength(1)
     away = false
     await vi.advanceTimersByTimeAsync(RETRY_MS)
-    expect(useOutbox.getState()).toMatchObject({ holding: false, pending: [] })
+    expect(useOutbox.getState()).toMatchObject({ line: 'open', pending: [] })
   })
 
   it('takes up what an earlier page of the same account left behind, in its order and before anything new', async () => {
@@ -183,7 +183,7 @@ describe('outbox', () => {
     let tries = 0
     open(1, ends({ send: (a) => (a.sentence === 1 ? (tries++, Promise.reject(fault)) : Promise.resolve(answer(a))), refused: () => undefined }))
     ;[act(1, 0), act(2, 0)].forEach(put)
-    await vi.waitFor(() => expect(useOutbox.getState().holding).toBe(true))
+    await vi.waitFor(() => expect(useOutbox.getState().line).toBe('busy'))
     await vi.advanceTimersByTimeAsync(MOST_FAILURES * RETRY_MS)
     await vi.waitFor(() => expect(waiting()).toEqual([]))
     expect(tries).toBe(MOST_FAILURES)
@@ -191,43 +191,106 @@ describe('outbox', () => {
     expect(useOutbox.getState().aside.map(({ sentence, why }) => [sentence, why])).toEqual([[1, 'Something unforeseen went wrong.']])
   })
 
-  it('asks when somebody else wrote first, and can put mine on top', async () => {
-    const sent: PendingAct[] = []
-    open(
-      1,
-      ends({ send: (a) => (sent.push(a), a.wish.version === 5 ? Promise.resolve(answer(a)) : Promise.reject(stale)) }),
-    )
-    ;[act(1, 0, ['VES']), act(1, 1, ['VES', 'ORG'])].forEach(put)
-    await flush()
-    const { conflict } = useOutbox.getState()
-    expect(conflict?.theirs).toEqual({
-      ...NOTHING_ELSE, question: 'a ship?', state: 'signed', version: 5, by: 'Jo', spans: [{ start: 0, end: 3, type: 'PRT' }],
-    })
-    expect(conflict?.act.wish.spans.map((s) => s.type)).toEqual(['VES', 'ORG'])
-    settle(true)
-    await flush()
-    expect(sent.map((a) => a.wish.version)).toEqual([0, 5])
-    // Their question stays: the choice was about spans.
-    expect(sent[1]?.wish.question).toBe('a ship?')
-    expect(useOutbox.getState()).toMatchObject({ conflict: null, pending: [] })
-  })
-
-  it('lets theirs stand when asked to', async () => {
-    const send = vi.fn(() => Promise.reject(stale))
-    open(1, ends({ send }))
+  it.each([
+    [null, 'away'],
+    [502, 'away'],
+    [503, 'busy'],
+    [429, 'busy'],
+    [401, 'signed out'],
+  ])('says why acts wait when the status is %s: %s', async (status, line) => {
+    const error = status === null ? new UnreachableError() : new ProblemError(status, {})
+    let fails = true
+    open(1, ends({ send: (a) => (fails ? Promise.reject(error) : Promise.resolve(answer(a))) }))
     put(act(1, 0))
-    await flush()
-    settle(false)
-    await flush()
-    expect(send).toHaveBeenCalledTimes(1)
-  })
-
-  it('waits when the session has ended', async () => {
-    open(1, ends({ send: () => Promise.reject(new ProblemError(401, {})) }))
-    put(act(1, 0))
-    await flush()
-    expect(useOutbox.getState().holding).toBe(true)
+    await vi.waitFor(() => expect(useOutbox.getState().line).toBe(line))
     expect(await kept()).toHaveLength(1)
+    fails = false
+    await Promise.all([flush(), vi.advanceTimersByTimeAsync(RETRY_MS)])
+    expect(useOutbox.getState()).toMatchObject({ line: 'open', pending: [], aside: [] })
+  })
+
+  describe('when somebody else wrote first', () => {
+    const question = (sentence: number, version: number): PendingAct => {
+      const { wish, ...rest } = act(sentence, version)
+      return { ...rest, wish: { ...wish, kind: 'ask', question: 'a tug?' } }
+    }
+    const sendsOnTop = (sent: PendingAct[]) => (a: PendingAct) => (sent.push(a), a.sentence === 2 || a.wish.version >= 5 ? Promise.resolve(answer(a)) : Promise.reject(stale))
+
+    it('asks, tells the page what stands, and lets the rest go on', async () => {
+      const sent: PendingAct[] = []
+      const overtaken = vi.fn()
+      open(1, ends({ send: sendsOnTop(sent), overtaken }))
+      ;[act(1, 0, ['VES']), act(1, 1, ['VES', 'ORG']), act(2, 0)].forEach(put)
+      await flush()
+      const theirs = { ...NOTHING_ELSE, question: 'a ship?', state: 'signed', version: 5, by: 'Jo', spans: [{ start: 0, end: 3, type: 'PRT' }] }
+      const [conflict] = useOutbox.getState().conflicts
+      expect(conflict?.theirs).toEqual(theirs)
+      expect(conflict?.acts.map((a) => a.wish.spans.map((s) => s.type))).toEqual([['VES'], ['VES', 'ORG']])
+      expect(overtaken.mock.calls.map(([, told]) => told as unknown)).toEqual([theirs])
+      expect(sent.map((a) => a.sentence)).toEqual([1, 2])
+      expect(waiting()).toEqual([])
+    })
+
+    it('can put all of mine on top: marks, verdicts and question', async () => {
+      const sent: PendingAct[] = []
+      open(1, ends({ send: sendsOnTop(sent) }))
+      const verdict = { start: 0, end: 1, type: 'VES', source: 'lists', maker: '', taken: true }
+      const first = act(1, 0, ['VES'])
+      ;[{ ...first, wish: { ...first.wish, verdicts: [verdict] } }, question(1, 1)].forEach(put)
+      await flush()
+      settle(true)
+      await flush()
+      const [, marks, asked] = sent.map((a) => a.wish)
+      expect([marks?.kind, marks?.version, marks?.spans.length, marks?.verdicts, marks?.question]).toEqual(['mark', 5, 1, [verdict], 'a ship?'])
+      expect([asked?.kind, asked?.version, asked?.question, asked?.spans]).toEqual(['ask', 6, 'a tug?', marks?.spans])
+      expect(useOutbox.getState()).toMatchObject({ conflicts: [], pending: [] })
+    })
+
+    it('leaves their spans where mine was a question alone', async () => {
+      const sent: PendingAct[] = []
+      open(1, ends({ send: sendsOnTop(sent) }))
+      put(question(1, 0))
+      await flush()
+      settle(true)
+      await flush()
+      expect(sent[1]?.wish).toMatchObject({ kind: 'ask', state: 'signed', spans: [{ type: 'PRT' }], question: 'a tug?' })
+    })
+
+    it('makes an act of an undo of mine', async () => {
+      const sent: PendingAct[] = []
+      open(1, ends({ send: sendsOnTop(sent) }))
+      put({ ...act(1, 0, ['VES']), travel: { way: 'undo', of: 't0' } })
+      await flush()
+      settle(true)
+      await flush()
+      expect(sent[1]?.travel).toBeUndefined()
+      expect(sent[1]?.wish).toMatchObject({ kind: 'change', version: 5, spans: [{ type: 'VES' }] })
+    })
+
+    it('keeps the choice from page to page, until it is made', async () => {
+      open(1, ends({ send: () => Promise.reject(stale) }))
+      put(act(1, 0, ['VES']))
+      await flush()
+      await newPage()
+      expect(useOutbox.getState().conflicts).toEqual([])
+      open(1, ends({}))
+      expect(useOutbox.getState().conflicts).toHaveLength(1)
+      settle(false)
+      await newPage()
+      open(1, ends({}))
+      expect(useOutbox.getState().conflicts).toEqual([])
+    })
+
+    it('lets theirs stand when asked to', async () => {
+      const send = vi.fn(() => Promise.reject(stale))
+      open(1, ends({ send }))
+      put(act(1, 0))
+      await flush()
+      settle(false)
+      await flush()
+      expect(send).toHaveBeenCalledTimes(1)
+      expect(useOutbox.getState().conflicts).toEqual([])
+    })
   })
 })
 

@@ -1,8 +1,9 @@
 import { create } from 'zustand'
 
-import { isPassing, messageOf, ProblemError } from '../../api/client'
+import { messageOf, ProblemError, UnreachableError } from '../../api/client'
 import type { AnnotationShown } from '../../api/schema'
 import { keepActs, keptActs } from './actStore'
+import { type Conflict, onTop, type Theirs, theirsOf } from './conflict'
 import { forget, type Way } from './trail'
 import type { ActOnItsWay } from './wishes'
 
@@ -15,15 +16,10 @@ export interface PendingAct {
   account: number
   sentence: number
   wish: ActOnItsWay
-  /** An earlier act, by its token, is undone or done again; `wish` is then what the sentence will be after it. */
+  /** An earlier act, by its token, is undone or redone; `wish` is then what the sentence will be after it. */
   travel?: { way: Way; of: string }
   /** Its place among the account's acts. */
   turn: number
-}
-
-export interface Conflict {
-  act: PendingAct
-  theirs: Pick<ActOnItsWay, 'state' | 'version' | 'spans' | 'turned_down' | 'question' | 'answer'> & { by: string }
 }
 
 /** What the server made of an act. */
@@ -40,6 +36,8 @@ export interface OutboxEnds {
   arrived: (act: PendingAct, arrival: Arrival) => void
   /** The server refuses it for good: it and what was done on top of it in that sentence are set aside, and the rest goes on. */
   refused: (act: PendingAct, error: unknown) => void
+  /** Somebody else wrote first: until that is settled the sentence is what they made of it. */
+  overtaken: (act: PendingAct, theirs: Theirs) => void
 }
 
 /** Acts on one sentence that can never pass, and why. */
@@ -50,18 +48,22 @@ export interface Aside {
   why: string
 }
 
+/** Whether acts go through, and if not, why: nobody reaches the server, it has too much to do, or it no longer knows who we are. */
+export type Line = 'open' | 'away' | 'busy' | 'signed out'
+
 interface OutboxState {
   pending: PendingAct[]
-  /** The server is out of reach and acts wait here. */
-  holding: boolean
-  conflict: Conflict | null
+  line: Line
+  /** To be settled one after the other. */
+  conflicts: Conflict[]
   aside: Aside[]
 }
 
 /** How often an act is sent again that the server fails on, before it counts as one that can never pass. */
 export const MOST_FAILURES = 5
 export const RETRY_MS = 1500
-export const useOutbox = create<OutboxState>(() => ({ pending: [], holding: false, conflict: null, aside: [] }))
+export const EMPTY: OutboxState = { pending: [], line: 'open', conflicts: [], aside: [] }
+export const useOutbox = create<OutboxState>(() => EMPTY)
 
 let owner = 0
 let lastTurn = 0
@@ -86,24 +88,14 @@ export function nextVersion(pending: readonly PendingAct[], project: string, sen
   return last ? last.wish.version + 1 : known
 }
 
-type Logged = [start: number, end: number, type: string]
-
-/** As acts are logged: what is empty is left out. */
-interface Theirs {
-  state: string
-  version: number
-  by: string
-  spans: Logged[]
-  turned_down?: Logged[]
-  question?: string
-  answer?: string
-}
-
-function theirsOf(error: unknown): Conflict['theirs'] | undefined {
-  if (!(error instanceof ProblemError) || error.kind !== 'urn:urdaten:stale-write') return undefined
-  const { state, version, by, spans, turned_down, question, answer } = error.more['theirs'] as Theirs
-  const listed = (logged: Logged[] = []) => logged.map(([start, end, type]) => ({ start, end, type }))
-  return { state, version, by, spans: listed(spans), turned_down: listed(turned_down), question: question ?? '', answer: answer ?? '' }
+/** What keeps an act from passing now and may let it pass later; undefined where it never will. */
+export function lineOf(error: unknown): Exclude<Line, 'open'> | undefined {
+  if (error instanceof UnreachableError) return 'away'
+  if (!(error instanceof ProblemError)) return undefined
+  if (error.status === 401) return 'signed out'
+  // What stands between us and the server says these two when it finds nobody there.
+  if (error.status === 502 || error.status === 504) return 'away'
+  return error.status >= 500 || error.status === 429 || error.status === 408 ? 'busy' : undefined
 }
 
 let ends: OutboxEnds | null = null
@@ -113,59 +105,81 @@ let wanted = false
 async function run(): Promise<void> {
   let failures = 0
   for (;;) {
-    const { pending, conflict } = useOutbox.getState()
-    const act = pending[0]
-    if (!act || !ends || conflict) return
+    const act = useOutbox.getState().pending[0]
+    if (!act || !ends) return
     try {
       ends.arrived(act, await ends.send(act))
       failures = 0
-      useOutbox.setState({ holding: false })
+      useOutbox.setState({ line: 'open' })
       keep(useOutbox.getState().pending.filter((other) => other.wish.token !== act.wish.token))
     } catch (error) {
-      const signedOut = error instanceof ProblemError && error.status === 401
+      const line = lineOf(error)
       // One that the server itself fails on, again and again, must not hold up all that is behind it.
       if (error instanceof ProblemError && error.status === 500) failures += 1
-      if ((isPassing(error) && failures < MOST_FAILURES) || signedOut) {
-        useOutbox.setState({ holding: true })
-        if (signedOut) return
+      if (line && failures < MOST_FAILURES) {
+        useOutbox.setState({ line })
+        if (line === 'signed out') return
         await new Promise((wake) => setTimeout(wake, RETRY_MS))
         continue
       }
-      const theirs = theirsOf(error)
-      // Later acts on this sentence were made on top of this one: the last of them is what is wanted.
       failures = 0
-      const lost = useOutbox.getState().pending.filter((o) => o.sentence === act.sentence && o.project === act.project)
-      const wanted = lost.at(-1) ?? act
-      keep(useOutbox.getState().pending.filter((o) => o.sentence !== act.sentence || o.project !== act.project))
-      if (theirs) {
-        forget(act.project)
-        useOutbox.setState({ conflict: { act: wanted, theirs } })
-      } else {
-        setAside([...useOutbox.getState().aside, { project: act.project, sentence: act.sentence, kinds: lost.map((o) => o.wish.kind), why: messageOf(error) }])
-        ends.refused(act, error)
-      }
+      useOutbox.setState({ line: 'open' })
+      takeOut(ends, act, error)
     }
   }
 }
 
+/** An act that will not pass as it is leaves the box, with those that were made on top of it in that sentence. */
+function takeOut({ overtaken, refused }: OutboxEnds, act: PendingAct, error: unknown): void {
+  const { pending, conflicts, aside } = useOutbox.getState()
+  const isLost = (other: PendingAct) => other.sentence === act.sentence && other.project === act.project
+  const acts = pending.filter(isLost)
+  const theirs = theirsOf(error)
+  if (theirs) {
+    forget(act.project)
+    // Kept before they leave the box: nothing is lost with the page between the two.
+    setConflicts([...conflicts, { acts, theirs }])
+    overtaken(act, theirs)
+  } else {
+    setAside([...aside, { project: act.project, sentence: act.sentence, kinds: acts.map((other) => other.wish.kind), why: messageOf(error) }])
+  }
+  keep(pending.filter((other) => !isLost(other)))
+  if (!theirs) refused(act, error)
+}
+
 const asideOf = (account: number) => `urdaten.aside.${account}`
+const conflictsOf = (account: number) => `urdaten.conflicts.${account}`
 
 function setAside(aside: Aside[]): void {
   useOutbox.setState({ aside })
-  localStorage.setItem(asideOf(owner), JSON.stringify(aside))
+  write(asideOf(owner), aside)
+}
+
+function setConflicts(conflicts: Conflict[]): void {
+  useOutbox.setState({ conflicts })
+  write(conflictsOf(owner), conflicts)
+}
+
+function write(key: string, list: readonly unknown[]): void {
+  try {
+    if (list.length > 0) localStorage.setItem(key, JSON.stringify(list))
+    else localStorage.removeItem(key)
+  } catch {
+    // Full, or forbidden: it lives as long as the page.
+  }
+}
+
+function read<T>(key: string): T[] {
+  try {
+    return JSON.parse(localStorage.getItem(key) ?? '[]') as T[]
+  } catch {
+    return []
+  }
 }
 
 /** What was set aside has been read. */
 export function clearAside(): void {
   setAside([])
-}
-
-function keptAside(account: number): Aside[] {
-  try {
-    return JSON.parse(localStorage.getItem(asideOf(account)) ?? '[]') as Aside[]
-  } catch {
-    return []
-  }
 }
 
 /** Send what waits; resolves when the box is empty or sending has to stop. */
@@ -204,7 +218,7 @@ export function open(account: number, newEnds: OutboxEnds): void {
   if (owner !== account) {
     owner = account
     forget()
-    useOutbox.setState({ pending: [], holding: false, conflict: null, aside: keptAside(account) })
+    useOutbox.setState({ ...EMPTY, aside: read(asideOf(account)), conflicts: read(conflictsOf(account)) })
     reading = keptActs(account).then(
       (kept) => {
         const { pending } = useOutbox.getState()
@@ -218,17 +232,11 @@ export function open(account: number, newEnds: OutboxEnds): void {
   void flush()
 }
 
-/** The conflict is settled; with `mine` the act is made again on top of what is there now. */
+/** The first conflict is settled; with `mine` my acts are made again on top of what is there now. */
 export function settle(mine: boolean): void {
-  const { conflict } = useOutbox.getState()
-  useOutbox.setState({ conflict: null })
-  if (conflict && mine) {
-    // The window shows spans alone, so these alone are put in their place.
-    const { kind, state, spans } = conflict.act.wish
-    const { turned_down, question, answer } = conflict.theirs
-    const wish = { kind, state, spans, turned_down, question, answer, verdicts: [], version: conflict.theirs.version, token: crypto.randomUUID() }
-    const { project, account, sentence, turn } = conflict.act
-    keep([{ project, account, sentence, turn, wish }, ...useOutbox.getState().pending])
-  }
+  const [conflict, ...others] = useOutbox.getState().conflicts
+  if (!conflict) return
+  if (mine) keep([...onTop(conflict), ...useOutbox.getState().pending])
+  setConflicts(others)
   void flush()
 }

@@ -1,9 +1,6 @@
-import type { ActOnItsWay } from './wishes'
+import type { Stood } from './wishes'
 
-/** What stands in a sentence, as acts say it. */
-export type Stood = Pick<ActOnItsWay, 'state' | 'spans' | 'turned_down' | 'question' | 'answer'>
-
-/** An act of this page, so that it can be undone and done again at once, also while the server is away. */
+/** An act of this page, so that it can be undone and redone at once, also while the server is away. */
 export interface Step {
   sentence: number
   /** The act's own. */
@@ -26,14 +23,14 @@ function trailOf(project: string): Record<Way, Entry[]> {
   return trail
 }
 
-/** An act was made. What had been undone can no longer be done again. */
+/** An act was made. What had been undone can no longer be redone. */
 export function record(project: string, entry: Entry): void {
   const trail = trailOf(project)
   trail.undo.push(entry)
   trail.redo = []
 }
 
-/** The act that is next to be undone or done again; null where the server has to say. */
+/** The act that is next to be undone or redone; null where the server has to say. */
 export const nextStep = (project: string, way: Way): Entry => trailOf(project)[way].at(-1) ?? null
 
 /** The next act has gone that way. */

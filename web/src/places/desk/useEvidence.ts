@@ -1,48 +1,41 @@
 import { useMemo } from 'react'
 
-import type { DeskSentenceShown, SpanShown } from '../../api/schema'
-import { differences, keyOf, type Lane } from '../../stave/layout'
+import type { DeskSentenceShown, EvidenceShown } from '../../api/schema'
+import { goldLane, type Lane, otherLane, staveSpans, type StaveSpan } from '../../stave/span'
 import { type MarkedSpan, sameSpan } from './edits'
+import { sightOf } from './evidence'
 import { LANES, TOGETHER } from './lanes'
 import { useDeskSettings } from './settings'
-import type { Standing } from './useDesk'
+import type { Standing } from './standing'
 
-/** Evidence with the name of the lane that it stands in. */
-export type Evidence = SpanShown & { lane: string }
+const placeOf = ({ start, end, type }: MarkedSpan) => `${start}-${end}-${type}`
 
-/** Evidence in the lanes that are shown: what is hidden is as good as not there. */
-export function evidenceOf(sentence: DeskSentenceShown | undefined, hidden: readonly string[]): Evidence[] {
-  return LANES.filter(([name]) => !hidden.includes(name)).flatMap(([name]) =>
-    (sentence?.lanes[name] ?? []).map((span): Evidence => ({ ...span, lane: name })),
-  )
-}
-
-/** What the sources come to, as far as one of those that are shown says it. */
-export function resolvedOf(sentence: DeskSentenceShown | undefined, evidence: readonly Evidence[]): SpanShown[] {
-  return (sentence?.resolved ?? []).filter((span) => evidence.some((other) => sameSpan(other, span)))
+/** Evidence as it is drawn: struck out where an annotator has turned it down, dimmed where others overrule it. */
+function drawn(held: readonly EvidenceShown[], isDown: (span: MarkedSpan) => boolean): readonly StaveSpan[] {
+  return staveSpans(held).map((span, i): StaveSpan => {
+    if (isDown(span)) return { ...span, change: 'removed', why: 'turned down' }
+    const { overruled, doubt, why } = held[i] as EvidenceShown
+    return overruled ? { ...span, change: 'beaten', why: `${why}; ${doubt}` } : span
+  })
 }
 
 /** Lanes of the open sentence, and where they differ. */
 export function useEvidence(sentence: DeskSentenceShown | undefined, { spans, turnedDown }: Standing) {
   const hidden = useDeskSettings((settings) => settings.hidden)
-  const evidence = useMemo(() => evidenceOf(sentence, hidden), [sentence, hidden])
   // By what it says, not by which act said it: most acts leave it alone.
-  const down = turnedDown.map(keyOf).join()
-  const isDown = useMemo(() => {
-    const keys = new Set(down.split(','))
-    return (span: MarkedSpan) => keys.has(keyOf(span))
-  }, [down])
-  const resolved = useMemo(() => resolvedOf(sentence, evidence).filter((span) => !isDown(span)), [sentence, evidence, isDown])
+  const said = turnedDown.map(placeOf).join()
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  const down = useMemo(() => turnedDown, [said])
+  const sight = useMemo(() => sightOf(sentence, hidden, { spans, turnedDown: down }), [sentence, hidden, spans, down])
   const found = useMemo(() => {
-    const marked = (held: readonly SpanShown[]) => held.map((span) => (isDown(span) ? { ...span, down: true } : span))
+    const isDown = (span: MarkedSpan) => down.some((other) => sameSpan(other, span))
     const lanes = LANES.flatMap(([name, label]): Lane[] => {
       const held = sentence?.lanes[name]
-      return held && !hidden.includes(name) ? [{ name, label, kind: 'evidence', spans: marked(held) }] : []
+      return held && !hidden.includes(name) ? [{ id: name, label, look: 'dimension', spans: drawn(held, isDown) }] : []
     })
-    const [name, label] = TOGETHER
-    return hidden.includes(name) || !sentence || sentence.quiet ? lanes : [...lanes, { name, label, kind: 'evidence' as const, spans: resolved }]
-  }, [sentence, hidden, isDown, resolved])
-  const lanes = useMemo((): Lane[] => [{ name: 'gold', label: 'Gold', kind: 'gold', spans }, ...found], [spans, found])
-  const differing = useMemo(() => (sentence && !sentence.quiet && evidence.length > 0 ? differences(spans, resolved) : []), [sentence, evidence, spans, resolved])
-  return { evidence, resolved, lanes, differing, isDown }
+    if (hidden.includes(TOGETHER[0]) || !sentence || sentence.quiet) return lanes
+    return [...lanes, otherLane(...TOGETHER, sightOf(sentence, hidden, { spans: [], turnedDown: down }).resolved)]
+  }, [sentence, hidden, down])
+  const lanes = useMemo((): Lane[] => [goldLane(spans, { editable: true }), ...found], [spans, found])
+  return { ...sight, lanes }
 }

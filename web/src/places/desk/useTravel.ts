@@ -12,7 +12,7 @@ import { nextStep, passed, type Step, type Way } from './trail'
 
 /** What is said of an act that was left alone. */
 export const leftAlone = (way: Way) =>
-  `This has been changed since and stays as it is; the next ${way === 'undo' ? 'undo' : 'doing again'} passes over it.`
+  `This has been changed since and stays as it is; the next ${way} passes over it.`
 
 /** Undo and redo from the open sentence, across sentences. */
 export function useTravel(id: number) {
@@ -36,9 +36,9 @@ export function useTravel(id: number) {
 
   /** An act that the server alone knows. */
   const goThere = async (way: Way) => {
-    if (!useOutbox.getState().holding) await flush()
-    if (useOutbox.getState().holding) {
-      tell('The server is out of reach; earlier acts can be undone again when it is back.')
+    if (useOutbox.getState().line === 'open') await flush()
+    if (useOutbox.getState().line !== 'open') {
+      tell('The server does not take acts at the moment; earlier ones can be undone when it does.')
       return
     }
     const done = await travel[way](project)
@@ -50,7 +50,7 @@ export function useTravel(id: number) {
       invalidate(client, project, 'desk')
       await catchUp(client, project)
       const others = done.left > 0 ? `; ${plural(done.left, 'sentence')} left alone, because they were changed since` : ''
-      tell(`${way === 'undo' ? 'Taken back' : 'Done again'} in ${plural(done.sentences, 'sentence')}${others}.`)
+      tell(`${way === 'undo' ? 'Undone' : 'Redone'} in ${plural(done.sentences, 'sentence')}${others}.`)
     }
     await goTo(done.sentence_id)
   }

@@ -163,8 +163,8 @@ function Sheet({ left, template, lead, act, onChange, onRemove }: SheetProps) {
   }, [hasNextPage, isFetchingNextPage, fetchNextPage])
   const step = (by: number) => setWanted(stepped(records, (r) => r.id, chosen?.id ?? null, by)?.id ?? null)
   useKeys([
-    { keys: ['.'], caps: [',', '.'], label: 'record', run: () => step(1) },
-    { keys: [','], caps: [','], label: 'record before', run: () => step(-1), quiet: true },
+    { keys: ['.'], caps: [',', '.'], label: 'record', run: () => step(1), repeats: true },
+    { keys: [','], caps: [','], label: 'previous record', run: () => step(-1), quiet: true, repeats: true },
   ])
   return (
     <Columns left={left} right={chosen && <RecordSheet key={chosen.id} id={chosen.id} template={template} part="values" />}>

@@ -11,6 +11,7 @@ from urdaten.places.pipeline.acts.finds import (
     keep_counted,
     texts_with,
     to_count,
+    track_records,
 )
 from urdaten.places.pipeline.acts.gold import gold_by_sentence
 from urdaten.places.pipeline.acts.lanes import (
@@ -55,6 +56,7 @@ __all__ = [
     "standing",
     "texts_with",
     "to_count",
+    "track_records",
     "unheard",
     "units_of",
     "why_tagged",

@@ -11,6 +11,7 @@ from sqlalchemy import delete, func, not_, or_, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from urdaten.core.pipeline import Record
 from urdaten.core.spans import Span
 from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline.acts import store
@@ -233,6 +234,18 @@ def figures(db: Session, project: Project, source: str) -> dict[int, Figures]:
         for of, maker, *counts, trouble in _sums(db, project)
         if of == source
     }
+
+
+def track_records(db: Session, project: Project, makers: Makers) -> dict[tuple[str, str], Record]:
+    """How often each list and rule that is on was right in signed sentences, by source and name; as far as it is counted."""
+    names = {("lists", number): one.name for number, one in makers.lists.items()}
+    names |= {("rules", one.id): one.rule.name for one in makers.rules}
+    records: dict[tuple[str, str], Record] = {}
+    for source, maker, _, right, judged, _ in _sums(db, project):
+        if name := names.get((source, maker)):
+            before = records.get((source, name), Record(0, 0))
+            records[source, name] = Record(before.right + right, before.judged + judged)
+    return records
 
 
 def _sums(db: Session, project: Project) -> list[Any]:

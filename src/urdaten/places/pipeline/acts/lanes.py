@@ -39,9 +39,11 @@ class Evidence:
     resolved: list[Span]
 
 
-def evidence(db: Session, project: Project, wanted: Sequence[texts.Text]) -> list[Evidence]:
-    """Evidence of each text, in their order."""
-    makers = read_makers(db, project)
+def evidence(
+    db: Session, project: Project, wanted: Sequence[texts.Text], makers: Makers | None = None
+) -> list[Evidence]:
+    """Evidence of each text, in their order; by the makers of now, unless they were read already."""
+    makers = makers or read_makers(db, project)
     found = []
     for one in held_of(db, project, makers, wanted, with_tagger=makers.has_tagger, whole=True):
         lanes = {"lists": one.by_lists(makers), "rules": one.by_rules(makers)}
