@@ -23,6 +23,7 @@ export default tseslint.config(
       'boundaries/elements': [
         { type: 'place', pattern: 'src/places/*', capture: ['place'] },
         ...rooms.map((room) => ({ type: room, pattern: `src/${room}` })),
+        { type: 'gallery', pattern: 'src/gallery' },
         { type: 'app', pattern: 'src/app' },
       ],
     },
@@ -43,7 +44,8 @@ export default tseslint.config(
               from: { element: { type: 'place' } },
               allow: [{ to: { element: { type: 'place', captured: { place: '{{from.element.captured.place}}' } } } }],
             },
-            leans('app', ['app', 'place', ...rooms]),
+            leans('gallery', ['gallery', ...rooms]),
+            leans('app', ['app', 'gallery', 'place', ...rooms]),
           ],
         },
       ],

@@ -287,3 +287,43 @@ def test_a_random_order_follows_its_seed_alone(desk: Api) -> None:
     assert sorted(orders[0]) == sorted(items)
     others = {tuple(number for number, _ in order(desk, by="random", seed=seed)) for seed in range(8)}
     assert len(others) > 3
+
+
+def test_a_list_that_is_mostly_wrong_disputes_nothing(desk: Api) -> None:
+    made = desk.post("/lists", {"name": "cargoes", "type": "BTH"})
+    desk.post(f"/lists/{made['id']}/entries", {"preferred": "Wharf", "variants": []})
+    for number in range(5):
+        desk.post(
+            "/texts", {"title": f"34/{number}", "body": f"Ask Sill Wharf about {number}.", "split": "train"}
+        )
+
+    def noise() -> dict[str, Any]:
+        desk.get("/lists")
+        (found,) = opened(desk, "Pellin waits")["lanes"]["lists"]
+        return dict(found)
+
+    for number in range(3):
+        sign(desk, f"Ask Sill Wharf about {number}", ("Sill Wharf", "ORG"))
+    # Three wrong ones may be chance.
+    assert noise()["doubt"] == ""
+    for number in (3, 4):
+        sign(desk, f"Ask Sill Wharf about {number}", ("Sill Wharf", "ORG"))
+    assert noise()["doubt"] == "right 0 of 5 times where sentences are signed"
+    # What was signed elsewhere says otherwise, but how often that is right nobody has counted.
+    assert noise()["overruled"] == ""
+    sentence = opened(desk, "Pellin waits")
+    (answer,) = [s for s in sentence["resolved"] if s["type"] != "VES"]
+    assert (answer["type"], answer["source"]) == ("ORG", "learned")
+    rule = {"name": "sill", "type": "ORG", "pattern": "Sill Wharf", "on": True}
+    desk.post("/rules", rule)
+    for number in range(5, 40):
+        body = f"Ask Sill Wharf about {number}."
+        desk.post("/texts", {"title": f"34/{number}", "body": body, "split": "train"})
+        sign(desk, f"Ask Sill Wharf about {number}", ("Sill Wharf", "ORG"))
+    desk.get("/rules")
+    assert noise()["overruled"] == "right 0 of 40 times where sentences are signed; ORG is surer here"
+    by_disputes: dict[str, Any] = {"by": "disputes", "turn": 1, "seed": 1}
+    worths = {
+        item["words"]: item["worth"] for item in desk.get("/desk/queue/ordered", **by_disputes)["items"]
+    }
+    assert worths["Pellin waits at Sill Wharf."] == 0

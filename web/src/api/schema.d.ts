@@ -2332,7 +2332,7 @@ export interface components {
         EvidenceShown: {
             /**
              * Doubt
-             * @description why its maker has no say where others agree; empty where it has one
+             * @description why its maker has no say where nobody else says so; empty where it has one
              */
             doubt: string;
             /**
@@ -2347,9 +2347,9 @@ export interface components {
             maker: string;
             /**
              * Overruled
-             * @description does it stand against what makers who have a say agree on?
+             * @description why it need not be looked at beside the answer; empty where it is to be
              */
-            overruled: boolean;
+            overruled: string;
             /** Probability */
             probability?: number | null;
             /**

@@ -49,5 +49,7 @@ export const router = createBrowserRouter([
       { path: '*', element: <Trouble /> },
     ],
   },
+  // Only for those who work on it: the page is left out of what is built.
+  ...(import.meta.env.DEV ? [{ path: '/gallery', lazy: async () => ({ Component: (await import('../gallery/Gallery')).Gallery }) }] : []),
   { path: '*', element: <Trouble /> },
 ])

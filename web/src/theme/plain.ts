@@ -93,7 +93,7 @@ const stave: SystemStyleObject = {
   '& [data-hairline]': {
     position: 'absolute',
     zIndex: '1',
-    top: '0.5',
+    top: '8',
     bottom: '0',
     borderLeft: '1px solid',
     borderColor: 'action',
@@ -150,8 +150,8 @@ const stateSign: SystemStyleObject = {
 
 /** Evidence at the cursor, with what can be done with it. */
 const evidence: SystemStyleObject = {
-  '& .one': { display: 'flex', alignItems: 'baseline', gap: '1', mb: '1' },
-  '& .one > div': { flex: '1' },
+  '& .one': { display: 'grid', gridTemplateColumns: '1fr auto auto', alignItems: 'baseline', columnGap: '1', mb: '1.5' },
+  '& .one > .quiet': { gridColumn: '1 / -1' },
   '& .quiet': { color: 'second', fontSize: 'small' },
   '& .one button': { color: 'action', px: '1', borderRadius: 'sm', cursor: 'pointer' },
   '& .one > button:hover': { bg: 'chosen' },

@@ -35,18 +35,23 @@ class SpanShown(Shown):
 class EvidenceShown(SpanShown):
     """A span that a source finds, and what its word is worth."""
 
-    doubt: str = Field(description="why its maker has no say where others agree; empty where it has one")
-    overruled: bool = Field(description="does it stand against what makers who have a say agree on?")
+    doubt: str = Field(
+        description="why its maker has no say where nobody else says so; empty where it has one"
+    )
+    overruled: str = Field(
+        description="why it need not be looked at beside the answer; empty where it is to be"
+    )
 
     @model_validator(mode="before")
     @classmethod
     def _of_heard(cls, heard: object) -> object:
         if not isinstance(heard, Heard):
             return heard
-        doubt = heard.doubt.words if heard.doubt else ""
+        record = heard.record.words if heard.record else ""
+        by = heard.overruled_by
         return SpanShown.model_validate(heard.span).model_dump() | {
-            "doubt": doubt,
-            "overruled": heard.overruled,
+            "doubt": "" if heard.has_say else record,
+            "overruled": f"{record or 'improbable'}; {by.type} is surer here" if by else "",
         }
 
 

@@ -47,6 +47,9 @@ export function DeskRight({ types, sentence, words, evidence, isDown, onMark, on
   )
 }
 
+/** What is overruled comes last. */
+const byWeight = (evidence: readonly Evidence[]) => [...evidence].sort((one, other) => Number(one.overruled !== '') - Number(other.overruled !== ''))
+
 // Neither is drawn again by a key that changes nothing in it.
 
 const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'words' | 'onMark'>) {
@@ -57,23 +60,13 @@ const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'wor
   return (
     <div className="evidenceHere">
       {evidence.length === 0 && <div className="quiet">{sentence?.quiet ? 'Nothing is suggested in this text.' : 'No source finds anything here.'}</div>}
-      {evidence.map((span) => (
+      {byWeight(evidence).map((span) => (
         <Fragment key={`${span.lane}-${span.start}-${span.end}-${span.type}`}>
           <div className="one">
             <div>
               {LABELS.get(span.lane)} <TypeCode code={span.type} hue={hues.get(span.type)} />
               {span.probability !== null && span.probability !== undefined && ` ${score(span.probability)} %`}
               {isDown(span) && ' · turned down'}
-              <div className="quiet">
-                {span.lane === 'tagger' ? (
-                  <button type="button" className="link" aria-expanded={asked} onClick={() => setAsked(!asked)}>
-                    why the tagger says so
-                  </button>
-                ) : (
-                  span.why
-                )}
-                {span.doubt && ` · ${span.doubt}${span.overruled ? '; overruled' : ''}`}
-              </div>
             </div>
             <button type="button" onClick={() => onTake(span)} aria-label={`take ${span.type} from ${span.lane}`}>
               take
@@ -81,6 +74,16 @@ const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'wor
             <button type="button" onClick={() => onTurnDown(span)} aria-label={`${isDown(span) ? 'offer again' : 'turn down'} ${span.type} from ${span.lane}`}>
               {isDown(span) ? 'offer again' : 'turn down'}
             </button>
+            <div className="quiet">
+              {span.lane === 'tagger' ? (
+                <button type="button" className="link" aria-expanded={asked} onClick={() => setAsked(!asked)}>
+                  why the tagger says so
+                </button>
+              ) : (
+                span.why
+              )}
+              {span.overruled ? <div>Overruled: {span.overruled}.</div> : span.doubt && <div>In doubt: {span.doubt}.</div>}
+            </div>
           </div>
           {asked && sentence && span.lane === 'tagger' && <Why sentence={sentence} span={span} hue={hues.get(span.type)} />}
         </Fragment>

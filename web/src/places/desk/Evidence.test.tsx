@@ -145,7 +145,7 @@ describe('evidence', () => {
   })
 
   it('hears no maker that has mostly been wrong: the rest is undisputed, and what was overruled says why', async () => {
-    const noise = found(18, 24, 'VES', { source: 'lists', maker: 'cargoes', doubt: 'right 3 of 40 times where sentences are signed', overruled: true })
+    const noise = found(18, 24, 'VES', { source: 'lists', maker: 'cargoes', doubt: 'right 3 of 40 times where sentences are signed', overruled: 'right 3 of 40 times where sentences are signed; PRT is surer here' })
     const { asked } = await openDesk({ 'GET /desk/sentences/1': sentence(1, {}, { lanes: { lists: [PELLIN, noise], rules: [], tagger: [VARNBY] } }) })
     expect(document.querySelector('[data-lane=lists] .beaten')).toHaveTextContent('VES')
     await userEvent.keyboard('{End}')

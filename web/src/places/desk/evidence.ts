@@ -43,15 +43,17 @@ export function bestOf(here: readonly Evidence[], { resolved, isDown }: Pick<Sig
 }
 
 /**
- * Evidence that no maker with a say speaks against: what the sources come to, where at least one such maker says it and each
- * source of theirs that says anything there says that too, nobody has turned it down, and gold does not say otherwise.
+ * Evidence that nobody whose word counts speaks against: what the sources come to, where a maker with a say says it, each
+ * source that says anything there says that too unless it is overruled, nobody has turned it down, and gold does not say
+ * otherwise.
  */
 export function undisputed({ evidence, resolved }: Pick<Sight, 'evidence' | 'resolved'>, { spans, turnedDown }: Pick<Standing, 'spans' | 'turnedDown'>): SpanShown[] {
-  const counts = (span: Evidence) => !span.doubt && !turnedDown.some((other) => sameSpan(other, span))
+  const counts = (span: Evidence) => span.overruled === '' && !turnedDown.some((other) => sameSpan(other, span))
   const lanes = LANES.map(([name]) => evidence.filter((span) => span.lane === name && counts(span)))
   return resolved.filter((span) => {
     if (spans.some((other) => overlaps(other, span))) return false
     const saying = lanes.map((lane) => lane.filter((other) => overlaps(other, span)))
-    return saying.some((there) => there.length > 0) && saying.every((there) => there.length === 0 || there.some((other) => sameSpan(other, span)))
+    const isSame = (other: Evidence) => sameSpan(other, span)
+    return saying.some((there) => there.some((other) => isSame(other) && other.doubt === '')) && saying.every((there) => there.length === 0 || there.some(isSame))
   })
 }

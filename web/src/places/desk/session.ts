@@ -88,7 +88,7 @@ export class DeskSession {
     const { evidence, differing, isDown } = this.sight()
     const { spans } = this.world.standing()
     const from = this.tokens[Math.min(this.at.anchor, this.at.head)]?.start ?? 0
-    const apart = evidence.filter((span) => !span.overruled && !isDown(span) && !spans.some((other) => sameSpan(other, span)))
+    const apart = evidence.filter((span) => span.overruled === '' && !isDown(span) && !spans.some((other) => sameSpan(other, span)))
     const found = nextGap<Range>(differing.length > 0 ? differing : apart, from)
     if (found) this.show(found)
     else this.world.tell(this.page.sentence?.quiet ?? (this.page.isBare ? SOON : 'Gold and every source agree here.'))

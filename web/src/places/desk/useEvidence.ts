@@ -14,8 +14,8 @@ const placeOf = ({ start, end, type }: MarkedSpan) => `${start}-${end}-${type}`
 function drawn(held: readonly EvidenceShown[], isDown: (span: MarkedSpan) => boolean): readonly StaveSpan[] {
   return staveSpans(held).map((span, i): StaveSpan => {
     if (isDown(span)) return { ...span, change: 'removed', why: 'turned down' }
-    const { overruled, doubt, why } = held[i] as EvidenceShown
-    return overruled ? { ...span, change: 'beaten', why: `${why}; ${doubt}` } : span
+    const { overruled, why } = held[i] as EvidenceShown
+    return overruled ? { ...span, change: 'beaten', why: `${why}; ${overruled}` } : span
   })
 }
 
