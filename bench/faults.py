@@ -120,7 +120,7 @@ def _gone(urdaten: Urdaten, kept: set[str]) -> int:
 
 
 def _untrue(urdaten: Urdaten) -> int:
-    """Jobs that wait or run for ever, are done without a tagger, or have one and say that nothing was kept."""
+    """Jobs that wait or run for ever, are done without a tagger, or have one and say that nothing was saved."""
     deadline = time.monotonic() + 120
     while time.monotonic() < deadline:
         if all(state in ENDED for _, state, _ in urdaten.jobs()):

@@ -21,7 +21,7 @@ def test_from_an_empty_project_to_two_people_at_work(
     expect(page.get_by_role("row", name=re.compile("Port of Tessmar"))).to_contain_text("340")
     page.keyboard.press("n")
     page.get_by_label("name", exact=True).fill("Letters home")
-    page.get_by_role("button", name="begin", exact=True).click()
+    page.get_by_role("button", name="add", exact=True).click()
     page.wait_for_url("**/p/letters-home/types")
 
     # Each empty place says what belongs there, and offers the act that fills it.
@@ -65,17 +65,17 @@ def test_from_an_empty_project_to_two_people_at_work(
     other.reload()
     expect(other.get_by_role("alert")).to_contain_text("has been used")
     other.goto(f"{urdaten.address}/p/tessmar/desk")
-    expect(other.get_by_role("alert")).to_contain_text("no such project for you")
+    expect(other.get_by_role("alert")).to_contain_text("You have no such project")
 
     # Taken out as one file, and brought back from it.
     page.reload()
     with page.expect_download() as download:
-        page.get_by_role("link", name="download the project").click()
+        page.get_by_role("link", name="export the project").click()
     path = download.value.path()
     page.goto(f"{urdaten.address}/projects")
-    page.get_by_role("button", name="bring one back").click()
+    page.get_by_role("button", name="import one").click()
     page.get_by_label("the project's file").set_input_files(path)
-    page.get_by_role("button", name="bring it back", exact=True).click()
+    page.get_by_role("button", name="import", exact=True).click()
     page.wait_for_url("**/p/letters-home-2/desk/**")
     expect(page.locator('[data-figure="desk"]')).to_have_text("50 % signed")
     page.goto(f"{urdaten.address}/p/letters-home/project")
@@ -86,7 +86,7 @@ def test_from_an_empty_project_to_two_people_at_work(
     page.get_by_role("dialog").get_by_role("button", name="move to the bin").click()
     page.wait_for_url("**/projects")
     other.goto(f"{urdaten.address}/p/letters-home/desk")
-    expect(other.get_by_role("alert")).to_contain_text("no such project for you")
+    expect(other.get_by_role("alert")).to_contain_text("You have no such project")
     page.get_by_role("button", name="restore").click()
     page.locator('a[href="/p/letters-home"]').click()
     page.wait_for_url("**/p/letters-home/desk/**")

@@ -33,7 +33,7 @@ def test_a_round_without_suggestions_reaches_whom_it_asks(
     dialog.get_by_role("checkbox", name="Jo").check()
     expect(dialog.get_by_label("how many texts")).to_have_value("20")
     dialog.get_by_label("how many texts").fill("2")
-    dialog.get_by_role("button", name="begin").click()
+    dialog.get_by_role("button", name="add", exact=True).click()
     made = page.get_by_role("region", name="Unaided")
     expect(made).to_contain_text("without suggestions · for Jo")
     expect(made).to_contain_text("2 texts")
@@ -54,7 +54,7 @@ def test_a_round_without_suggestions_reaches_whom_it_asks(
     wait_for(lambda: urdaten.query(SIGNED_BY_JO) == [(1,)])
 
     # Ended, it silences nothing any more; Jo's page hears of it.
-    made.get_by_role("button", name="end it").click()
+    made.get_by_role("button", name="close round").click()
     expect(other.locator(EVIDENCE).first).to_be_visible()
     made.get_by_role("button", name="remove").click()
     page.get_by_role("dialog").get_by_role("button", name="remove the round").click()

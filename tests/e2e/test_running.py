@@ -89,7 +89,7 @@ def test_a_killed_worker_leaves_a_training_that_says_so_and_can_be_run_again(
     page.get_by_role("button", name="run again").click()
     expect(page.get_by_text(re.compile("epoch [2-9] of at most"))).to_be_visible(timeout=60_000)
     # And a stop keeps the best so far.
-    page.get_by_role("button", name="Stop, keep best").click()
+    page.get_by_role("button", name="stop and save the best").click()
     expect(page.get_by_text(re.compile("Stopped after .* was best and is kept"))).to_be_visible(
         timeout=30_000
     )

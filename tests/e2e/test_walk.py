@@ -58,7 +58,7 @@ def test_from_signing_in_to_a_table(
     expect(page.locator("main h1")).to_contain_text("VAT")
     page.keyboard.press("e")
     window.get_by_label("definition", exact=True).fill("A large vessel for liquids.")
-    page.get_by_role("button", name="change", exact=True).last.click()
+    page.get_by_role("button", name="save", exact=True).last.click()
     expect(page.locator("main")).to_contain_text("A large vessel for liquids.")
     page.locator("main").get_by_role("button", name="retire").click()
     page.get_by_role("dialog").get_by_role("button", name="retire").click()

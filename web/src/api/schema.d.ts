@@ -2153,12 +2153,16 @@ export interface components {
         ChoiceShown: {
             /** Default */
             default: string;
+            /** Group */
+            group: string;
             /** Help */
             help: string;
             /** Name */
             name: string;
             /** Options */
             options: string[];
+            /** Title */
+            title: string;
         };
         /** ComparisonShown */
         ComparisonShown: {
@@ -3500,6 +3504,11 @@ export interface components {
         SettingShown: {
             /** Default */
             default: number;
+            /**
+             * Group
+             * @description among which settings it belongs
+             */
+            group: string;
             /** Help */
             help: string;
             /** Least */
@@ -3508,6 +3517,11 @@ export interface components {
             most: number;
             /** Name */
             name: string;
+            /**
+             * Title
+             * @description its name in words
+             */
+            title: string;
         };
         /**
          * SettingsHelp

@@ -57,9 +57,9 @@ function Gone() {
   return (
     <Box p="8" maxW="prose" role="alert">
       <Box as="h1" fontFamily="heading" fontSize="head" mb="2">
-        There is no such project for you
+        You have no such project
       </Box>
-      <Box mb="3">It may lie in the bin, or you do not belong to it any more. A lead of the project can say.</Box>
+      <Box mb="3">It may be in the bin, or you are no longer a member of it. Ask one of its leads.</Box>
       <Box asChild color="action">
         <Link to="/projects">your projects</Link>
       </Box>

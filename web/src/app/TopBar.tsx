@@ -18,7 +18,7 @@ export const TopBar = memo(function TopBar({ project, me }: { project: string; m
   return (
     <Flex as="header" bg="bar" color="onBar" align="stretch" minW="0">
       <Box asChild position="absolute" top="-10" left="2" bg="paper" color="ink" p="2" zIndex="max" _focus={{ top: '2' }}>
-        <a href="#main">to the middle of the page</a>
+        <a href="#main">skip to the main part</a>
       </Box>
       <ProjectMenu project={project} />
       <Flex as="nav" aria-label="places" flex="1" minW="0" overflowX="auto">

@@ -14,8 +14,8 @@ export function Trouble() {
       </Box>
       <Box mb="3">
         {unknown
-          ? 'The address may be old. What you have signed is kept.'
-          : `${messageOf(error)} What you have signed is kept; load the page again.`}
+          ? 'The address may be old. What you have signed is safe.'
+          : `${messageOf(error)} What you have signed is safe; load the page again.`}
       </Box>
       <Box asChild color="action">
         <Link to="/" reloadDocument>

@@ -21,13 +21,13 @@ export function Ask<T>({ query, children }: { query: Asked<T>; children: (data: 
         <Box color="bad" mb="2">
           {messageOf(query.error)}
         </Box>
-        <QuietAct onClick={() => void query.refetch()}>try again</QuietAct>
+        <QuietAct onClick={() => void query.refetch()}>retry</QuietAct>
       </Box>
     )
   }
   return (
     <Box p="5" color="second" aria-busy="true">
-      being read…
+      Loading…
     </Box>
   )
 }

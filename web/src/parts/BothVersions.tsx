@@ -62,8 +62,8 @@ export function BothVersions({ stale: { theirs, yours }, onMine, onTheirs }: Bot
         </Table.Root>
       )}
       <Flex gap="2" justify="flex-end">
-        <QuietAct onClick={onTheirs}>use what is there now</QuietAct>
-        <Act onClick={onMine}>save mine over it</Act>
+        <QuietAct onClick={onTheirs}>use theirs</QuietAct>
+        <Act onClick={onMine}>save mine instead</Act>
       </Flex>
     </Box>
   )

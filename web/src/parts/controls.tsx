@@ -63,6 +63,8 @@ export function LinkAct(props: ButtonProps) {
 
 interface FieldProps {
   label: string
+  /** What it is called in files, small beside the label. */
+  code?: string | undefined
   help?: string | undefined
   error?: string | undefined
   /** The label is there for screen readers only: the column's first field shows it. */
@@ -70,14 +72,19 @@ interface FieldProps {
   children: (id: string, describedBy: string | undefined) => ReactNode
 }
 
-function Labelled({ label, help, error, quietLabel = false, children }: FieldProps) {
+function Labelled({ label, code, help, error, quietLabel = false, children }: FieldProps) {
   const id = useId()
   const note = error ?? help
   return (
     <Box mb="2.5">
-      <Box asChild fontSize="small" color="second" mb="0.5" display="block" srOnly={quietLabel}>
+      <Flex gap="1.5" align="baseline" fontSize="small" color="second" mb="0.5" srOnly={quietLabel}>
         <label htmlFor={id}>{label}</label>
-      </Box>
+        {code && (
+          <Box as="code" fontFamily="mono" fontSize="tiny">
+            {code}
+          </Box>
+        )}
+      </Flex>
       {children(id, note ? `${id}-note` : undefined)}
       {note && (
         <Box id={`${id}-note`} fontSize="tiny" color={error ? 'bad' : 'second'} mt="0.5" role={error ? 'alert' : undefined}>
@@ -90,6 +97,7 @@ function Labelled({ label, help, error, quietLabel = false, children }: FieldPro
 
 interface TextFieldProps {
   label: string
+  code?: string
   value: string
   onChange: (value: string) => void
   help?: string | undefined
@@ -110,7 +118,7 @@ export function TextField(props: TextFieldProps) {
   const { label, value, onChange, help, error, mono = false, lines, type, autoFocus = false, readOnly = false } = props
   const font = mono ? 'mono' : props.serif ? 'text' : 'body'
   return (
-    <Labelled label={label} help={help} error={error} quietLabel={props.quietLabel}>
+    <Labelled label={label} code={props.code} help={help} error={error} quietLabel={props.quietLabel}>
       {(id, note) =>
         lines ? (
           <Textarea
@@ -149,6 +157,7 @@ export function TextField(props: TextFieldProps) {
 
 interface ChoiceFieldProps {
   label: string
+  code?: string
   value: string
   onChange: (value: string) => void
   options: readonly { value: string; label: string }[]
@@ -161,7 +170,7 @@ interface ChoiceFieldProps {
 export function ChoiceField(props: ChoiceFieldProps) {
   const { label, value, onChange, options, help, error, disabled = false } = props
   return (
-    <Labelled label={label} help={help} error={error} quietLabel={props.quietLabel}>
+    <Labelled label={label} code={props.code} help={help} error={error} quietLabel={props.quietLabel}>
       {(id, note) => (
         <NativeSelect.Root size="xs" disabled={disabled}>
           <NativeSelect.Field

@@ -44,6 +44,9 @@ class Setting:
     """What one number means and which values it takes."""
 
     name: str
+    # In words, and among which settings it belongs.
+    title: str
+    group: str
     default: float | int
     least: float
     most: float
@@ -55,6 +58,8 @@ class Choice:
     """What one word means and which words it may be."""
 
     name: str
+    title: str
+    group: str
     default: str
     options: tuple[str, ...]
     help: str
@@ -63,6 +68,8 @@ class Choice:
 CHOICES = (
     Choice(
         name="method",
+        title="model",
+        group="Model",
         default="crf",
         options=METHODS,
         help="What is learnt: a conditional random field, which gives probabilities that mean something, or a"
@@ -70,12 +77,16 @@ CHOICES = (
     ),
     Choice(
         name="coding",
+        title="coding of spans",
+        group="Model",
         default="BIO",
         options=CODINGS,
         help="How spans become labels: BIO marks beginnings, BILOU ends and single words too.",
     ),
     Choice(
         name="optimiser",
+        title="optimiser",
+        group="Model",
         default="steps",
         options=OPTIMISERS,
         help="How the random field is fitted: in small steps, a few sentences at a time, or over the whole of"
@@ -85,6 +96,8 @@ CHOICES = (
 SETTINGS = (
     Setting(
         name="epochs",
+        title="most epochs",
+        group="How long it trains",
         default=30,
         least=1,
         most=1000,
@@ -92,14 +105,18 @@ SETTINGS = (
     ),
     Setting(
         name="patience",
+        title="epochs without gain until it stops",
+        group="How long it trains",
         default=6,
         least=1,
         most=1000,
-        help="Training ends when dev F1 has not risen for this many epochs, the best of which is kept; with more than"
+        help="Training ends when dev F1 has not risen for this many epochs, the best of which is saved; with more than"
         " 3000 sentences an epoch counts for more than one.",
     ),
     Setting(
         name="rate",
+        title="step size",
+        group="Steps",
         default=0.1,
         least=1e-4,
         most=10,
@@ -108,21 +125,27 @@ SETTINGS = (
     ),
     Setting(
         name="l2",
+        title="L2 regularisation",
+        group="Regularisation",
         default=1.0,
         least=0,
         most=1000,
-        help="Pull of every weight towards zero, the more the larger it is; a larger pull makes a simpler model. The"
+        help="Draws every weight towards zero, the more the larger it is; more makes a simpler model. The"
         " number is for 1000 sentences and grows with the root of theirs.",
     ),
     Setting(
         name="l1",
+        title="L1 regularisation",
+        group="Regularisation",
         default=0.0,
         least=0,
         most=1000,
-        help="Pull that is the same for small weights, and so removes them; makes a smaller model.",
+        help="Draws small weights to zero as strongly as large ones, and so removes them; makes a smaller model.",
     ),
     Setting(
         name="batch",
+        title="sentences per step",
+        group="Steps",
         default=32,
         least=1,
         most=4096,
@@ -130,21 +153,27 @@ SETTINGS = (
     ),
     Setting(
         name="blank",
+        title="share of words hidden",
+        group="Regularisation",
         default=0.5,
         least=0,
         most=0.9,
         help="Share of the words whose letters are hidden in each training pass, so that shapes and neighbours are"
-        " learnt as well as names; more helps where new names are many. Not for whole.",
+        " learnt as well as names; more helps where many names are new. Not with the optimiser *whole*.",
     ),
     Setting(
         name="prune",
+        title="smallest weight saved",
+        group="Size",
         default=0.01,
         least=0,
         most=1,
-        help="Weights smaller than this are left out of the tagger when it is kept.",
+        help="Weights smaller than this are left out when the tagger is saved.",
     ),
     Setting(
         name="file_megabytes",
+        title="largest file, MB",
+        group="Size",
         default=9.5,
         least=0.1,
         most=10_000,
@@ -152,6 +181,8 @@ SETTINGS = (
     ),
     Setting(
         name="seconds",
+        title="time limit, seconds",
+        group="How long it trains",
         default=0,
         least=0,
         most=1_000_000,
@@ -159,13 +190,21 @@ SETTINGS = (
     ),
     Setting(
         name="megabytes",
+        title="most memory, MB",
+        group="Size",
         default=4000,
         least=10,
         most=1_000_000,
         help="Memory that training may take; more is refused before it begins.",
     ),
     Setting(
-        name="seed", default=7, least=0, most=2**31 - 1, help="Order of the sentences; same seed, same model."
+        name="seed",
+        title="seed",
+        group="Steps",
+        default=7,
+        least=0,
+        most=2**31 - 1,
+        help="Order of the sentences; same seed, same model.",
     ),
 )
 _RANGES: dict[str, Setting] = {setting.name: setting for setting in SETTINGS}

@@ -30,6 +30,8 @@ class JobShown(Shown):
 
 class SettingShown(Shown):
     name: str
+    title: str = Field(description="its name in words")
+    group: str = Field(description="among which settings it belongs")
     default: float
     least: float
     most: float
@@ -38,6 +40,8 @@ class SettingShown(Shown):
 
 class ChoiceShown(Shown):
     name: str
+    title: str
+    group: str
     default: str
     options: list[str]
     help: str

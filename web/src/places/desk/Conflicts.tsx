@@ -41,8 +41,8 @@ function Choice({ conflict }: { conflict: Conflict }) {
       wide
       footer={
         <>
-          <QuietAct onClick={() => settle(false)}>leave what is there now</QuietAct>
-          <Act onClick={() => settle(true)}>put mine in its place</Act>
+          <QuietAct onClick={() => settle(false)}>leave theirs</QuietAct>
+          <Act onClick={() => settle(true)}>replace it with mine</Act>
         </>
       }
     >

@@ -25,7 +25,7 @@ export function Correct({ search, portion, types, hues, onClose }: CorrectProps)
   const [code, setCode] = useState(REMOVE)
   const [sure, setSure] = useState(false)
   const options = [
-    { value: REMOVE, label: 'nothing: remove them' },
+    { value: REMOVE, label: 'none: remove them' },
     ...types.filter((t) => t.code !== search.type).map((t) => ({ value: t.code, label: `${t.code} ${t.name}` })),
   ]
   if (sure) return <Looked search={search} portion={portion} code={code === REMOVE ? '' : code} types={types} hues={hues} onClose={onClose} />
@@ -36,12 +36,12 @@ export function Correct({ search, portion, types, hues, onClose }: CorrectProps)
       footer={
         <>
           <QuietAct onClick={onClose}>cancel</QuietAct>
-          <Act onClick={() => setSure(true)}>look at what would change</Act>
+          <Act onClick={() => setSure(true)}>show what would change</Act>
         </>
       }
     >
       <Box mb="3">Gold spans that the search describes: {describe(search, types)}.</Box>
-      <ChoiceField label="they shall be" value={code} onChange={setCode} options={options} help="Nothing is changed before you have looked the sentences through." />
+      <ChoiceField label="change to" value={code} onChange={setCode} options={options} help="Nothing is changed before you have looked the sentences through." />
     </Window>
   )
 }
@@ -51,6 +51,6 @@ function Looked({ search, portion, code, types, hues, onClose }: CorrectProps & 
   const query = useQuery({ ...correctionQuery(project, search, portion, code), staleTime: 0, gcTime: 0 })
   const title = code ? `Change to ${code}: ${describe(search, types)}` : `Remove: ${describe(search, types)}`
   return (
-    <Proposals title={title} kind="correct" query={query} hues={hues} nothing="No gold span is as the search says." onClose={onClose} />
+    <Proposals title={title} kind="correct" query={query} hues={hues} nothing="No gold span matches the search." onClose={onClose} />
   )
 }

@@ -162,7 +162,7 @@ const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<D
       <SearchLine order={order} portion={{ split, round }} onOrder={(wanted) => onPassage({ ...passage, order: wanted })} />
       {order.by !== 'reading' && order.by !== 'random' && (
         <Box fontSize="tiny" color="second" mb="1.5">
-          The order stays as it was made. <LinkAct onClick={orderAnew}>order anew</LinkAct>
+          The order stays as it was made. <LinkAct onClick={orderAnew}>refresh the order</LinkAct>
         </Box>
       )}
     </>

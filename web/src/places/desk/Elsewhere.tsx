@@ -33,7 +33,7 @@ export const Elsewhere = memo(function Elsewhere({ sentence, range, hues, onAlik
   return (
     <Box>
       <Heading>Same words elsewhere · {words}</Heading>
-      {!told && <Box color="second">being looked up…</Box>}
+      {!told && <Box color="second">Loading…</Box>}
       {told?.sentences === 0 && <Box color="second">No signed sentence has them.</Box>}
       {told && told.sentences > 0 && (
         <>

@@ -134,7 +134,7 @@ describe('searching', () => {
   const search = async () => {
     await userEvent.keyboard('#')
     await userEvent.selectOptions(await screen.findByLabelText('type'), 'VES')
-    await userEvent.type(screen.getByLabelText('its words, whole'), 'Pellin')
+    await userEvent.type(screen.getByLabelText('text of the span'), 'Pellin')
     await userEvent.click(screen.getByRole('button', { name: 'search' }))
   }
 
@@ -157,16 +157,16 @@ describe('searching', () => {
     expect(await screen.findByText('A probability lies between 0 and 1.')).toBeInTheDocument()
     answer = queue()
     await userEvent.click(screen.getByRole('button', { name: 'search' }))
-    expect(await screen.findByText('No sentence is as the search says.')).toBeInTheDocument()
-    expect(screen.getByLabelText('its words, whole')).toHaveValue('Pellin')
+    expect(await screen.findByText('No sentence matches the search.')).toBeInTheDocument()
+    expect(screen.getByLabelText('text of the span')).toHaveValue('Pellin')
   })
 
   it('corrects what it found after a look at every sentence', async () => {
     const { asked } = await openDesk()
     await search()
     await userEvent.click(await screen.findByRole('button', { name: 'correct them' }))
-    await userEvent.selectOptions(await screen.findByLabelText('they shall be'), 'PRT')
-    await userEvent.click(screen.getByRole('button', { name: 'look at what would change' }))
+    await userEvent.selectOptions(await screen.findByLabelText('change to'), 'PRT')
+    await userEvent.click(screen.getByRole('button', { name: 'show what would change' }))
     await userEvent.click(await screen.findByRole('button', { name: 'change 2 sentences' }))
     await waitFor(() => expect(atOnce(asked)).toHaveLength(1))
     expect(atOnce(asked)[0]?.kind).toBe('correct')

@@ -79,7 +79,7 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
       record(project, null)
       invalidate(client, project, 'desk')
       await catchUp(client, project)
-      tell(`Changed in ${plural(sentences, 'sentence')}; ctrl and z take that back.`)
+      tell(`Changed in ${plural(sentences, 'sentence')}; ctrl and z undo that.`)
       onClose()
     } catch (fault) {
       setError(messageOf(fault))
@@ -106,13 +106,13 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
           {signed > 0 && !error && (
             <Box flex="1" title="Without it they are begun, and have to be signed again.">
               <CheckField
-                label={`I have read the ${plural(signed, 'signed sentence')}; sign ${signed === 1 ? 'it' : 'them'} anew in my name`}
+                label={`I have read the ${plural(signed, 'signed sentence')}; sign ${signed === 1 ? 'it' : 'them'} again in my name`}
                 checked={read}
                 onChange={setRead}
               />
             </Box>
           )}
-          <QuietAct onClick={onClose}>leave all as it is</QuietAct>
+          <QuietAct onClick={onClose}>cancel</QuietAct>
           <Act onClick={() => void make()} disabled={wanted.length === 0} loading={busy}>
             change {plural(wanted.length, 'sentence')}
           </Act>

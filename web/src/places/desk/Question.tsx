@@ -29,7 +29,7 @@ interface QuestionProps {
   onClose: () => void
 }
 
-/** Ask the lead about a sentence, answer, or take the question back. */
+/** Ask the lead about a sentence, answer, or withdraw the question. */
 export function Question({ standing, onAsk, onAnswer, onClose }: QuestionProps) {
   const lead = useIsLead()
   const [question, setQuestion] = useState(standing.question)
@@ -54,7 +54,7 @@ export function Question({ standing, onAsk, onAnswer, onClose }: QuestionProps) 
                 onClose()
               }}
             >
-              take the question back
+              withdraw the question
             </QuietAct>
           )}
           <Act onClick={done} disabled={!changed}>

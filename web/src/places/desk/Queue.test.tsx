@@ -46,7 +46,7 @@ describe('the queue', () => {
     await userEvent.selectOptions(screen.getByRole('combobox', { name: 'order' }), 'doubt')
     expect(await screen.findByRole('alert')).toHaveTextContent('The order could not be made.')
     fails = false
-    await userEvent.click(screen.getByRole('button', { name: 'try again' }))
+    await userEvent.click(screen.getByRole('button', { name: 'retry' }))
     await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/1'))
   })
 
@@ -60,7 +60,7 @@ describe('the queue', () => {
     await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/2'))
     const turns = () => asked.filter(({ what }) => what.endsWith('/ordered')).map(({ body }) => (body as { turn: string }).turn)
     expect(turns()).toHaveLength(1)
-    await userEvent.click(screen.getByRole('button', { name: 'order anew' }))
+    await userEvent.click(screen.getByRole('button', { name: 'refresh the order' }))
     await waitFor(() => expect(new Set(turns()).size).toBe(2))
   })
 })

@@ -75,8 +75,8 @@ function Scroll({ sentence, onOpen }: { sentence: DeskSentenceShown; onOpen: (se
   useKeys([
     { keys: ['arrowdown'], caps: ['↓'], label: 'next sentence', run: () => step(1), repeats: true },
     { keys: ['arrowup'], caps: ['↑'], label: 'previous sentence', run: () => step(-1), repeats: true },
-    { keys: ['pagedown'], caps: ['page down'], label: 'ten on', run: () => step(10), quiet: true, repeats: true },
-    { keys: ['pageup'], caps: ['page up'], label: 'ten back', run: () => step(-10), quiet: true, repeats: true },
+    { keys: ['pagedown'], caps: ['page down'], label: 'ten sentences on', run: () => step(10), quiet: true, repeats: true },
+    { keys: ['pageup'], caps: ['page up'], label: 'ten sentences back', run: () => step(-10), quiet: true, repeats: true },
     { keys: ['enter'], caps: ['enter'], label: 'open it at the Desk', run: () => onOpen(chosen) },
     { keys: ['=', 'escape'], caps: ['='], label: 'back to the sentence', run: () => onOpen(sentence.id) },
   ])
@@ -89,13 +89,13 @@ function Scroll({ sentence, onOpen }: { sentence: DeskSentenceShown; onOpen: (se
           {group ? ` and what follows in ${group}` : ''}, with gold as it stands
         </span>
         <Flex gap="4">
-          {from.number > 0 && <LinkAct onClick={() => setFrom({ ...from, number: 0 })}>from its beginning</LinkAct>}
+          {from.number > 0 && <LinkAct onClick={() => setFrom({ ...from, number: 0 })}>from the start</LinkAct>}
           <LinkAct onClick={() => onOpen(sentence.id)}>back to the sentence</LinkAct>
         </Flex>
       </Flex>
       {query.isError && (
         <Box color="bad" role="alert">
-          {messageOf(query.error)} <QuietAct onClick={() => void query.refetch()}>try again</QuietAct>
+          {messageOf(query.error)} <QuietAct onClick={() => void query.refetch()}>retry</QuietAct>
         </Box>
       )}
       <Box ref={frame} flex="1" minH="0" overflowY="auto" role="listbox" aria-label="the text" tabIndex={0} aria-busy={query.isPending}>

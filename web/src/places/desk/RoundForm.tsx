@@ -62,7 +62,7 @@ export function RoundForm({ round, people, texts, isWhole, onClose }: RoundFormP
   return (
     <FormWindow
       title={round ? `Round ${round.name}` : 'New round'}
-      send={round ? 'save' : 'begin'}
+      send={round ? 'save' : 'add'}
       fields={['name', 'note', 'priority', 'people', 'texts']}
       onClose={onClose}
       onSend={send}

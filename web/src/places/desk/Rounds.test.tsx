@@ -103,7 +103,7 @@ describe('rounds', () => {
     expect(count).toHaveValue(2)
     await userEvent.clear(count)
     await userEvent.type(count, '1')
-    await press('begin')
+    await press('add')
     await waitFor(() =>
       expect(sent(asked)).toEqual([
         ['POST /desk/rounds', { name: 'Fresh', note: '', priority: 1, suggestions: false, open: true, people: [2], texts: [29], keep_texts: true }],
@@ -117,7 +117,7 @@ describe('rounds', () => {
     await press('new round')
     await userEvent.type(screen.getByLabelText('name'), 'First')
     await userEvent.type(screen.getByLabelText('note to the annotators'), 'a long note')
-    await press('begin')
+    await press('add')
     expect(await screen.findByText('There is already a round “First”.')).toBeInTheDocument()
     expect(screen.getByLabelText('note to the annotators')).toHaveValue('a long note')
   })
@@ -125,7 +125,7 @@ describe('rounds', () => {
   it('changes, ends and removes one, and says what would be lost', async () => {
     const { asked } = await openDesk({ ...IN_ROUNDS, 'PUT /desk/rounds/6': undefined, 'DELETE /desk/rounds/6': undefined })
     await press('rounds')
-    await press('end it', region('Blind'))
+    await press('close round', region('Blind'))
     await press('change', region('Blind'))
     await userEvent.selectOptions(within(screen.getByRole('dialog')).getByLabelText('texts'), 'other')
     await press('save')

@@ -104,11 +104,11 @@ function OneRound({ round, isLead, chosen, onChoose, onClose, onOpen }: OneRound
           </Box>
         )}
         <Flex gap="4" mt="1" fontSize="small">
-          <LinkAct onClick={choose}>{isChosen ? 'leave it' : 'work in it'}</LinkAct>
+          <LinkAct onClick={choose}>{isChosen ? 'stop working in it' : 'work in it'}</LinkAct>
           {isLead && (
             <>
               <LinkAct onClick={() => onOpen({ form: round })}>change</LinkAct>
-              <LinkAct onClick={() => void toggle()}>{round.open ? 'end it' : 'open it again'}</LinkAct>
+              <LinkAct onClick={() => void toggle()}>{round.open ? 'close round' : 'reopen round'}</LinkAct>
               <LinkAct onClick={() => onOpen({ remove: round })}>remove</LinkAct>
             </>
           )}

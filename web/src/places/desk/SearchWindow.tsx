@@ -39,7 +39,7 @@ export function SearchWindow({ search, portion, order, types, onClose, onSearch 
     // Asked here first, so that what cannot be searched is said at its field.
     const { pages } = await client.infiniteQuery(queueQuery(project, portion, wanted))
     const first = pages[0]?.items[0]
-    if (!first) throw new Error(`No sentence ${within(portion)}is as the search says.`)
+    if (!first) throw new Error(`No sentence ${within(portion)}matches the search.`)
     onSearch(wanted)
     await navigate(`/p/${project}/desk/${first.id}`)
   }
@@ -55,11 +55,11 @@ export function SearchWindow({ search, portion, order, types, onClose, onSearch 
             <ChoiceField label="type" value={form.type} onChange={set('type')} options={typeOptions} error={errorOf('type')} />
           </Grid>
           <TextField
-            label="its words, whole"
+            label="text of the span"
             value={form.named}
             onChange={set('named')}
             error={errorOf('named')}
-            help="“Sill Wharf” finds no “Sill Wharf 4”; case makes no difference"
+            help="The whole span: “Sill Wharf” does not find “Sill Wharf 4”. Case is ignored."
           />
           <Grid templateColumns="1fr 1fr" columnGap="3">
             <TextField label="probability from, %" value={form.least} onChange={set('least')} error={errorOf('least')} />
@@ -74,8 +74,8 @@ export function SearchWindow({ search, portion, order, types, onClose, onSearch 
             <TextField label="to" type="date" value={form.until} onChange={set('until')} error={errorOf('until')} />
           </Grid>
           <Flex justify="space-between" color="second" fontSize="small">
-            <span>Everything that is said has to hold. Evidence is not looked for in test texts, nor where a round is annotated without suggestions.</span>
-            <LinkAct onClick={() => setForm(NO_SEARCH)}>empty all fields</LinkAct>
+            <span>All conditions must hold. Evidence is not searched in test texts, nor where a round is annotated without suggestions.</span>
+            <LinkAct onClick={() => setForm(NO_SEARCH)}>clear all fields</LinkAct>
           </Flex>
         </Box>
       )}

@@ -15,10 +15,10 @@ export function SetAside() {
   const count = aside.reduce((sum, { kinds }) => sum + kinds.length, 0)
   return (
     <Box bg="badGround" color="bad" textAlign="center" fontSize="small" py="0.5" role="alert">
-      {plural(count, 'act')} could not be kept; everything else was. <LinkAct onClick={() => setOpen(true)}>see why</LinkAct>
+      {plural(count, 'act')} could not be saved; everything else was. <LinkAct onClick={() => setOpen(true)}>see why</LinkAct>
       {open && (
         <Window
-          title="Acts that could not be kept"
+          title="Acts that could not be saved"
           reads
           onClose={() => setOpen(false)}
           footer={
@@ -28,7 +28,7 @@ export function SetAside() {
             </>
           }
         >
-          <Box mb="2">The server refused these. Their sentences stand as they were before; mark them again where that is still right.</Box>
+          <Box mb="2">The server refused these. Their sentences are as they were before; mark them again where that is still right.</Box>
           {aside.map(({ project, sentence, kinds, why }, i) => (
             <Flex key={i} gap="4" py="2" borderTopWidth="1px" borderColor="hairline" align="baseline">
               <Box flex="1">

@@ -51,7 +51,7 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
   const openHere = useCallback((what: 'history' | 'question' | 'alike') => setOpen({ what, sentence: id }), [id])
   const close = () => setOpen(null)
 
-  // A sentence is read from its beginning, wherever the one before was left.
+  // A sentence is read from the start, wherever the one before was left.
   const paper = useRef<HTMLDivElement>(null)
   useLayoutEffect(() => {
     paper.current?.closest('main')?.scrollTo(0, 0)
@@ -124,7 +124,7 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
         focus={under ?? best}
       />
       <Box color="second" fontSize="small" ml="laneLabel" mb="4">
-        {shown.quiet ?? (isBare ? 'Evidence is being looked up…' : <LaneSwitches />)}
+        {shown.quiet ?? (isBare ? 'Looking up evidence…' : <LaneSwitches />)}
       </Box>
       <Context words={shown.after.slice(0, CONTEXT)} />
       <Section>

@@ -39,7 +39,7 @@ describe('signing, asking, taking back', () => {
     expect(written(asked)[1]?.body).toEqual({ kind: 'answer', version: 1, token: expect.any(String) as string, answer: 'It does.' })
     expect(screen.getByText('0 with a question', { exact: false })).toBeInTheDocument()
     await userEvent.click(screen.getByRole('button', { name: 'open' }))
-    await userEvent.click(await screen.findByRole('button', { name: 'take the question back' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'withdraw the question' }))
     await waitFor(() => expect(written(asked)[2]?.body).toMatchObject({ kind: 'ask', question: '' }))
   })
 
@@ -129,7 +129,7 @@ describe('signing, asking, taking back', () => {
     expect(screen.getByRole('dialog')).toBeInTheDocument()
     expect(within(window).getByText(/There now: PRT/)).toBeInTheDocument()
     expect(within(window).getByText(/Yours: VES/)).toBeInTheDocument()
-    await userEvent.click(within(window).getByRole('button', { name: 'put mine in its place' }))
+    await userEvent.click(within(window).getByRole('button', { name: 'replace it with mine' }))
     await waitFor(() => expect(acts(asked).at(-1)).toEqual(['PUT /desk/sentences/1', 'mark', 1, 'VES']))
   })
 })

@@ -25,15 +25,15 @@ export function Why({ sentence, span, hue }: { sentence: DeskSentenceShown; span
     )
   }
   const why = query.data
-  if (!why) return <Box color="second">being worked out…</Box>
+  if (!why) return <Box color="second">Working it out…</Box>
   const points = new CodePoints(sentence.words, sentence.start)
   const largest = Math.max(...[...why.contributions.map((part) => part.value), why.rest_value].map(Math.abs), Number.MIN_VALUE)
   const others = why.runner_up.map((s) => `${s.type} “${points.slice(s.start, s.end)}”`).join(', ')
   return (
     <Box fontSize="small" mb="2" role="group" aria-label={`why ${span.type}`}>
       <Box color="second" mb="1">
-        {why.difference >= 0 ? 'Ahead' : 'Behind'} by {Math.abs(why.difference).toFixed(2)} of the best without it
-        {others ? `: ${others}.` : ', which marks nothing in its place.'}
+        Scores {Math.abs(why.difference).toFixed(2)} {why.difference >= 0 ? 'more' : 'less'} than the best answer without it
+        {others ? `: ${others}.` : ', which marks nothing here.'}
       </Box>
       {why.contributions.map((part, i) => (
         <Line key={i} value={part.value} largest={largest} hue={hue}>

@@ -63,7 +63,7 @@ describe('a session at the Desk', () => {
     const { session, told, done, went } = at(sentence(1, {}, { lanes: {}, resolved: [] }), { isBare: true })
     session.takeAndSign()
     session.sign()
-    expect([told, done, went()]).toEqual([['Evidence is still being looked up here; a moment.', 'Nothing is marked here. Ctrl and enter sign the sentence as empty.'], [], 0])
+    expect([told, done, went()]).toEqual([['Still looking up evidence here; one moment.', 'Nothing is marked here. Ctrl and enter sign the sentence as empty.'], [], 0])
   })
 
   it('goes on from what is signed already, and changes nothing', () => {

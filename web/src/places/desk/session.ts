@@ -39,7 +39,7 @@ export interface World {
 }
 
 const BLANK: Page = { sentence: undefined, isBare: true, types: [], overlap: 'apart', refusal: undefined, goOn: () => undefined }
-const SOON = 'Evidence is still being looked up here; a moment.'
+const SOON = 'Still looking up evidence here; one moment.'
 
 /**
  * One sentence at work: where its cursor is, and every act on it. Acts are functions of what stands when they are made, not

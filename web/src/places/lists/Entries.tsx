@@ -159,7 +159,7 @@ function EntryForm(props: { project: string; list: number; entry: EntryShown; on
     onDone()
   }
   return (
-    <FormWindow title={`Change “${entry.preferred}”`} send="change" fields={['preferred']} onClose={onClose} onSend={send}>
+    <FormWindow title={`Change “${entry.preferred}”`} send="save" fields={['preferred']} onClose={onClose} onSend={send}>
       {(errorOf) => (
         <>
           <TextField label="name" value={name} autoFocus error={errorOf('preferred')} onChange={setName} />

@@ -74,7 +74,7 @@ describe('Records', () => {
     await userEvent.type(within(window).getAllByLabelText('field')[1] as Element, 'to')
     await userEvent.type(within(window).getAllByLabelText('types')[1] as Element, 'prt')
     await userEvent.type(within(window).getAllByLabelText('cues')[1] as Element, 'for, bound')
-    await userEvent.click(within(window).getByRole('button', { name: 'change' }))
+    await userEvent.click(within(window).getByRole('button', { name: 'save' }))
     await waitFor(() => expect(written(asked)).toHaveLength(1))
     expect(written(asked)[0]?.body).toEqual({
       name: 'Port call',

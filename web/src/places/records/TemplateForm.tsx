@@ -59,7 +59,7 @@ export function TemplateForm({ template, onClose, onDone }: TemplateFormProps) {
     onDone(made)
   }
   return (
-    <FormWindow title={template ? `Change “${template.name}”` : 'New record template'} send={template ? 'change' : 'add'} fields={['name', 'anchor']} onClose={onClose} onSend={send} wide>
+    <FormWindow title={template ? `Change “${template.name}”` : 'New record template'} send={template ? 'save' : 'add'} fields={['name', 'anchor']} onClose={onClose} onSend={send} wide>
       {(errorOf) => (
         <>
           <Grid templateColumns="1fr 1fr" gap="3">

@@ -76,7 +76,7 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
       : editing
         ? [
             { keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'save the rule', run: () => void save(), inFields: true },
-            { keys: ['escape'], caps: ['esc'], label: 'leave it as it was', run: cancel, inFields: true },
+            { keys: ['escape'], caps: ['esc'], label: 'cancel', run: cancel, inFields: true },
           ]
         : [{ keys: ['e'], caps: ['e'], label: 'change the rule', run: () => setEditing(true) }],
   )
@@ -130,7 +130,7 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
         </Grid>
       )}
       {editing ? (
-        <TextField label="in words, what it is for" value={wish.about} onChange={(about) => set({ about })} />
+        <TextField label="what it is for, in words" value={wish.about} onChange={(about) => set({ about })} />
       ) : (
         rule?.about && (
           <Box fontFamily="text" fontSize="context" maxW="3xl" mb="3">

@@ -148,7 +148,7 @@ function RuleFinds({ rule }: { rule: RuleShown }) {
 const HELP: readonly (readonly [string, string])[] = [
   ['Wharf', 'these letters'],
   ['(?i)wharf', 'in any case'],
-  ['[1-9]', 'one of these signs'],
+  ['[1-9]', 'one of these characters'],
   ['\\d{4}', 'four figures'],
   ['\\p{Lu}\\p{L}*', 'a word with a capital'],
   ['(?:port|ship)', 'one or the other'],
@@ -171,7 +171,7 @@ function Help() {
       ))}
       <Section>
         <Box color="second">
-          A rule is a pattern held against each line of a text. What it matches is widened to whole tokens, and where its
+          A rule is a pattern matched against each line of a text. What it matches is widened to whole tokens, and where its
           matches overlap the longest stays. What a pattern may take on a text is counted in steps; one that takes too many
           says so here, and finds nothing in that text.
         </Box>

@@ -6,6 +6,7 @@ import { Heading, Section } from '../../parts/layout'
 import { score } from '../../parts/words'
 import { bestDev } from './epochs'
 import { differences } from './formValues'
+import { useSettingTitles } from './queries'
 
 interface CompareProps {
   training: TrainingShown
@@ -14,8 +15,9 @@ interface CompareProps {
   onChoose: (id: number | null) => void
 }
 
-/** Holds a training against another one: settings that differ, data, and what came of it. */
+/** Compares a training with another one: settings that differ, data, and what came of it. */
 export function Compare({ training, others, other, onChoose }: CompareProps) {
+  const { titleOf } = useSettingTitles()
   if (others.length === 0) return null
   const rows: [string, string, string][] = other
     ? [
@@ -28,7 +30,7 @@ export function Compare({ training, others, other, onChoose }: CompareProps) {
     <Section>
       <Box maxW="72">
         <ChoiceField
-          label="hold against"
+          label="compare with"
           value={other ? String(other.id) : ''}
           options={[{ value: '', label: 'no other training' }, ...others.map((t) => ({ value: String(t.id), label: t.name }))]}
           onChange={(value) => onChoose(value ? Number(value) : null)}
@@ -48,8 +50,8 @@ export function Compare({ training, others, other, onChoose }: CompareProps) {
             <tbody>
               {rows.map(([name, one, two]) => (
                 <tr key={name}>
-                  <Box as="td" color="second">
-                    {name}
+                  <Box as="td" color="second" title={name}>
+                    {titleOf(name)}
                   </Box>
                   <td>{one}</td>
                   <td>{two}</td>

@@ -7,7 +7,7 @@ import { LinkAct, QuietAct } from '../../parts/controls'
 import { Heading, Section } from '../../parts/layout'
 import { Facts } from '../../parts/signs'
 import { Window } from '../../parts/Window'
-import { settingsQuery } from './queries'
+import { settingsQuery, useSettingTitles } from './queries'
 import { WordClasses } from './WordClasses'
 
 interface ConfigProps {
@@ -22,6 +22,7 @@ export function Config({ training, onTakeUp }: ConfigProps) {
   const [asText, setAsText] = useState(false)
   const [asked, setAsked] = useState<string>()
   const { features, types, ...plain } = training.settings
+  const { titleOf } = useSettingTitles()
   const meaning = [...(help?.choices ?? []), ...(help?.settings ?? [])].find((s) => s.name === asked)?.help
   return (
     <>
@@ -29,24 +30,24 @@ export function Config({ training, onTakeUp }: ConfigProps) {
         side={
           <Flex gap="2" fontSize="small">
             <LinkAct onClick={() => setAsText(true)}>as text</LinkAct>
-            {onTakeUp && <LinkAct onClick={onTakeUp}>train like this</LinkAct>}
+            {onTakeUp && <LinkAct onClick={onTakeUp}>use these settings</LinkAct>}
           </Flex>
         }
       >
-        Config
+        Settings
       </Heading>
       <Facts
         facts={[
           ...Object.entries(plain).map(
             ([name, value]) =>
-              [name, <LinkAct key={name} aria-label={`${name}: ${String(value)}, what it means`} aria-expanded={asked === name} onClick={() => setAsked(asked === name ? undefined : name)}>{String(value)}</LinkAct>] as const,
+              [titleOf(name), <LinkAct key={name} aria-label={`${titleOf(name)}: ${String(value)}, what it means`} aria-expanded={asked === name} onClick={() => setAsked(asked === name ? undefined : name)}>{String(value)}</LinkAct>] as const,
           ),
           ['types', types && types.length > 0 ? types.join(', ') : 'all'],
         ]}
       />
       {meaning && (
         <Box bg="raised" borderWidth="1px" borderColor="hairline" px="2.5" py="2" mt="2" fontSize="small" role="status">
-          <b>{asked}</b>: {meaning}
+          <b>{titleOf(asked ?? '')}</b> <Box as="code" fontSize="tiny">{asked}</Box>: {meaning}
         </Box>
       )}
       <Section>

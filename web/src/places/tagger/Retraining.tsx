@@ -19,7 +19,7 @@ export function Retraining({ lead }: { lead: boolean }) {
   return (
     <Box px="3" py="2" fontSize="small" color="second" borderTopWidth="1px" borderColor="hairline">
       {anew.after === 0
-        ? 'The tagger is trained when a lead says so.'
+        ? 'Automatic retraining is off.'
         : `Trained anew after every ${plural(anew.after, 'signing')}, as the tagger in use was.`}{' '}
       {plural(anew.signings, 'signing')} in train and dev since the newest training.{' '}
       {lead && <LinkAct onClick={() => setOpen(true)}>change</LinkAct>}
@@ -37,7 +37,7 @@ function Change({ after, onClose }: { after: number; onClose: () => void }) {
     invalidate(client, project, 'tagger')
   }
   return (
-    <FormWindow title="Train anew by itself" send="save" fields={['after']} onClose={onClose} onSend={send}>
+    <FormWindow title="Automatic retraining" send="save" fields={['after']} onClose={onClose} onSend={send}>
       {(errorOf) => (
         <TextField
           label="after how many signings"

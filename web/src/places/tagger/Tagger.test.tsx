@@ -26,14 +26,16 @@ const DONE: TrainingShown = {
 }
 const QUICK: SettingsWish = { ...SETTINGS, method: 'perceptron', epochs: 10 }
 const HELP: SettingsHelp = {
-  choices: [{ name: 'method', default: 'crf', options: ['crf', 'perceptron'], help: 'What is learnt.' }],
-  settings: [{ name: 'epochs', default: 40, least: 1, most: 1000, help: 'Training passes, at most.' }],
+  choices: [{ name: 'method', title: 'model', group: 'Model', default: 'crf', options: ['crf', 'perceptron'], help: 'What is learnt.' }],
+  settings: [{ name: 'epochs', title: 'most epochs', group: 'How long it trains', default: 40, least: 1, most: 1000, help: 'Training passes, at most.' }],
   features: [{ name: 'words', help: 'the word itself' }, { name: 'lists', help: 'names that the lists find' }],
   presets: [{ name: 'thorough', settings: { ...SETTINGS, features: ['words', 'lists'] } }, { name: 'quick', settings: QUICK }],
 }
 const ANSWERS = {
   'GET /trainings': [TRAINING], 'GET /api/training-settings': HELP, 'GET /scheme': SCHEME, 'GET /trainings/1/word-classes': [], 'GET /trainings/anew': { after: 0, signings: 7 },
 }
+
+const allSettings = (window: HTMLElement) => userEvent.click(within(window).getByRole('button', { name: 'all settings' }))
 
 describe('Tagger', () => {
   it('says after how many signings it is trained anew, and changes that', async () => {
@@ -68,11 +70,14 @@ describe('Tagger', () => {
     await screen.findByText(/There is no\s+training yet/)
     await userEvent.keyboard('n')
     const window = await screen.findByRole('dialog')
-    const epochs = within(window).getByLabelText('epochs')
+    // Whoever takes a preset is not bothered with the rest.
+    expect(within(window).queryByLabelText('most epochs')).toBeNull()
+    await allSettings(window)
+    const epochs = within(window).getByLabelText('most epochs')
     await userEvent.clear(epochs)
     await userEvent.type(epochs, 'many')
     await userEvent.click(within(window).getByRole('button', { name: 'train' }))
-    expect(await within(window).findByRole('alert')).toHaveTextContent('epochs is not a number')
+    expect(await within(window).findByRole('alert')).toHaveTextContent('most epochs: “many” is not a number.')
     await userEvent.clear(epochs)
     await userEvent.type(epochs, '12')
     await userEvent.click(within(window).getByLabelText('lists'))
@@ -88,7 +93,7 @@ describe('Tagger', () => {
     const window = await screen.findByRole('dialog')
     await userEvent.click(within(window).getByRole('button', { name: 'train' }))
     expect(await within(window).findByRole('alert')).toHaveTextContent('between 1 and 1000')
-    expect(within(window).getByLabelText('epochs')).toHaveAttribute('aria-invalid', 'true')
+    expect(within(window).getByLabelText('most epochs')).toHaveAttribute('aria-invalid', 'true')
   })
 
   it('says what has changed since the tagger in use was made', async () => {
@@ -111,13 +116,14 @@ describe('Tagger', () => {
     await screen.findByText(/epoch 2 of/)
     await userEvent.keyboard('n')
     const window = await screen.findByRole('dialog')
-    await userEvent.selectOptions(within(window).getByLabelText('begin with'), 'quick')
-    expect(within(window).getByLabelText('epochs')).toHaveValue('10')
-    expect(within(window).getByLabelText('method')).toHaveValue('perceptron')
+    await userEvent.selectOptions(within(window).getByLabelText('start from'), 'quick')
+    await allSettings(window)
+    expect(within(window).getByLabelText('most epochs')).toHaveValue('10')
+    expect(within(window).getByLabelText('model')).toHaveValue('perceptron')
     await userEvent.click(within(window).getByRole('button', { name: /config file/ }))
     await userEvent.type(within(window).getByLabelText('config file'), 'epochs = 3')
-    await userEvent.click(within(window).getByRole('button', { name: 'read it' }))
-    await waitFor(() => expect(within(window).getByLabelText('epochs')).toHaveValue('3'))
+    await userEvent.click(within(window).getByRole('button', { name: 'import' }))
+    await waitFor(() => expect(within(window).getByLabelText('most epochs')).toHaveValue('3'))
     expect(within(window).getByLabelText('PRT')).toBeChecked()
     await userEvent.click(within(window).getByRole('button', { name: 'train' }))
     await waitFor(() => expect(written(asked)).toHaveLength(2))
@@ -130,14 +136,15 @@ describe('Tagger', () => {
     await screen.findByText(/epoch 2 of/)
     await userEvent.keyboard('n')
     const window = await screen.findByRole('dialog')
+    await allSettings(window)
     await userEvent.click(within(window).getByRole('button', { name: /config file/ }))
     await userEvent.type(within(window).getByLabelText('config file'), 'epoch = 3')
-    await userEvent.click(within(window).getByRole('button', { name: 'read it' }))
+    await userEvent.click(within(window).getByRole('button', { name: 'import' }))
     expect(await within(window).findByRole('alert')).toHaveTextContent('did you mean epochs?')
     expect(within(window).getByLabelText('config file')).toHaveValue('epoch = 3')
   })
 
-  it('shows what was learnt of each type, and holds it against another training', async () => {
+  it('shows what was learnt of each type, and compares it with another training', async () => {
     const figures = (f1: number) => ({ by_type: [{ type: 'VES', train_spans: 30, dev_spans: 9, dev_f1: f1 }] })
     const one = { ...DONE, made_from: figures(0.8) }
     const two = { ...DONE, id: 2, name: 'Second', in_use: false, settings: { ...SETTINGS, l2: 1 }, made_from: figures(0.75) }
@@ -146,7 +153,7 @@ describe('Tagger', () => {
     expect(await screen.findByText('pellin · haldis')).toBeInTheDocument()
     const row = screen.getAllByRole('row').find((r) => within(r).queryByText('VES'))
     expect(row).toHaveTextContent('VES30980.0')
-    await userEvent.selectOptions(screen.getByLabelText('hold against'), 'Second')
+    await userEvent.selectOptions(screen.getByLabelText('compare with'), 'Second')
     expect(row).toHaveTextContent('+5.0')
     expect(screen.getByRole('row', { name: 'l2 3 1' })).toBeInTheDocument()
     expect(screen.queryByRole('row', { name: /epochs/ })).toBeNull()
@@ -154,7 +161,7 @@ describe('Tagger', () => {
 
   it('explains a setting when asked, and shows the config as a file', async () => {
     openPlace(<Tagger />, 'tagger/1', { ...ANSWERS, 'GET /trainings': [DONE] })
-    await userEvent.click(await screen.findByRole('button', { name: 'epochs: 40, what it means' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'most epochs: 40, what it means' }))
     expect(screen.getByText(/Training passes, at most/)).toBeInTheDocument()
     await userEvent.click(screen.getByRole('button', { name: 'as text' }))
     expect(await screen.findByLabelText('config file')).toHaveTextContent('epochs = 40')
@@ -162,9 +169,10 @@ describe('Tagger', () => {
 
   it('takes up the settings of another training', async () => {
     const { asked } = openPlace(<Tagger />, 'tagger/1', { ...ANSWERS, 'GET /trainings': [{ ...DONE, settings: QUICK }], 'POST /trainings': TRAINING })
-    await userEvent.click(await screen.findByRole('button', { name: 'train like this' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'use these settings' }))
     const window = await screen.findByRole('dialog')
-    expect(within(window).getByLabelText('epochs')).toHaveValue('10')
+    await allSettings(window)
+    expect(within(window).getByLabelText('most epochs')).toHaveValue('10')
     await userEvent.click(within(window).getByRole('button', { name: 'train' }))
     await waitFor(() => expect(written(asked)[0]?.body).toMatchObject({ settings: { method: 'perceptron', epochs: 10, features: ['words'] } }))
   })

@@ -56,7 +56,7 @@ export function Tagger() {
     lead
       ? [
           { keys: ['n'], caps: ['n'], label: 'new training', run: () => setForm('new') },
-          ...(chosen?.live ? [{ keys: ['s'], caps: ['s'], label: 'stop, keep best', run: () => void run('stop') }] : []),
+          ...(chosen?.live ? [{ keys: ['s'], caps: ['s'], label: 'stop and save the best', run: () => void run('stop') }] : []),
           ...(chosen?.has_model && !chosen.in_use ? [{ keys: ['p'], caps: ['p'], label: 'put to use', run: () => void run('use') }] : []),
         ]
       : [],
@@ -170,7 +170,7 @@ function Sheet({ training, others, otherId, onCompare, lead, onRun, onRemove }: 
         side={
           lead && (
             <>
-              {training.live && <BadAct onClick={() => onRun('stop')}>Stop, keep best</BadAct>}
+              {training.live && <BadAct onClick={() => onRun('stop')}>stop and save the best</BadAct>}
               {training.can_repeat && <Act onClick={() => onRun('again')}>run again</Act>}
               {training.has_model && !training.in_use && <Act onClick={() => onRun('use')}>put to use</Act>}
               {!training.live && !training.in_use && <QuietAct onClick={onRemove}>remove</QuietAct>}
@@ -181,7 +181,7 @@ function Sheet({ training, others, otherId, onCompare, lead, onRun, onRemove }: 
         {training.name}
       </Title>
       <Box mb="2" color={training.can_repeat ? 'bad' : 'second'} role="status">
-        {job ? (STATES[job.state] ?? job.state) : 'its job is gone'}
+        {job ? (STATES[job.state] ?? job.state) : 'no longer running'}
         {training.live && job && job.total > 0 && ` · epoch ${job.done} of at most ${job.total}${timeLeft(job)}`}
         {job?.message && ` · ${job.message}`}
         {training.in_use && ' · in use: it gives the tagger lane'}
@@ -217,7 +217,7 @@ function Sheet({ training, others, otherId, onCompare, lead, onRun, onRemove }: 
             />
           </Box>
           <Box minW="60">
-            <Heading>Came to</Heading>
+            <Heading>Result</Heading>
             <Facts
               facts={[
                 ['best epoch', made.best_epoch == null ? '–' : number(made.best_epoch)],
@@ -238,7 +238,7 @@ function Sheet({ training, others, otherId, onCompare, lead, onRun, onRemove }: 
       {made.dev_sentences === 0 && (
         <Section>
           <Box color="second">
-            No sentence of the dev split was signed, so nothing tells which epoch is best: the last one was kept.
+            No sentence of the dev split was signed, so nothing tells which epoch is best: the last one was saved.
           </Box>
         </Section>
       )}

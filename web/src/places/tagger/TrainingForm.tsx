@@ -30,7 +30,6 @@ function Form({ help, count, from, onClose, onDone }: TrainingFormProps & { help
   const [preset, setPreset] = useState(from ? '' : (help.presets[0]?.name ?? ''))
   const [name, setName] = useState(`Training ${count + 1}`)
   const [values, setValues] = useState<FormValues>(() => asValues(help, from ?? help.presets[0]?.settings))
-  const [asText, setAsText] = useState(false)
   const change = (field: string, value: string) => setValues({ ...values, plain: { ...values.plain, [field]: value } })
   const choosePreset = (chosen: string) => {
     setPreset(chosen)
@@ -52,40 +51,14 @@ function Form({ help, count, from, onClose, onDone }: TrainingFormProps & { help
           <Grid templateColumns="2fr 1fr" columnGap="4">
             <TextField label="name" value={name} autoFocus error={errorOf('name')} onChange={setName} />
             <ChoiceField
-              label="begin with"
+              label="start from"
               value={preset}
               options={preset ? presets : [{ value: '', label: 'settings of another training' }, ...presets]}
               onChange={choosePreset}
             />
           </Grid>
-          {asText ? (
-            <FromText
-              onClose={() => setAsText(false)}
-              onRead={(settings) => {
-                setValues(asValues(help, settings))
-                setAsText(false)
-              }}
-            />
-          ) : (
-            <Flex justify="flex-end" mb="1">
-              <LinkAct onClick={() => setAsText(true)}>take settings from a config file</LinkAct>
-            </Flex>
-          )}
-          <Grid templateColumns="repeat(3, 1fr)" columnGap="4">
-            {help.choices.map((choice) => (
-              <ChoiceField
-                key={choice.name}
-                label={choice.name}
-                value={values.plain[choice.name] ?? ''}
-                options={choice.options.map((option) => ({ value: option, label: option }))}
-                help={choice.help}
-                error={errorOf(choice.name)}
-                onChange={(value) => change(choice.name, value)}
-              />
-            ))}
-          </Grid>
           <CheckFields
-            legend="features"
+            legend="learns from"
             options={help.features.map((f) => ({ value: f.name, label: f.name, title: f.help }))}
             chosen={values.features}
             error={errorOf('features')}
@@ -98,21 +71,74 @@ function Form({ help, count, from, onClose, onDone }: TrainingFormProps & { help
             error={errorOf('types')}
             onChange={(types) => setValues({ ...values, types })}
           />
-          <Grid templateColumns="repeat(3, 1fr)" columnGap="4">
-            {help.settings.map((setting) => (
-              <TextField
-                key={setting.name}
-                label={setting.name}
-                value={values.plain[setting.name] ?? ''}
-                help={setting.help}
-                error={errorOf(setting.name)}
-                onChange={(value) => change(setting.name, value)}
-              />
-            ))}
-          </Grid>
+          <AllSettings help={help} values={values} errorOf={errorOf} onChange={change} onValues={setValues} />
         </>
       )}
     </FormWindow>
+  )
+}
+
+interface AllSettingsProps {
+  help: SettingsHelp
+  values: FormValues
+  errorOf: (field: string) => string | undefined
+  onChange: (field: string, value: string) => void
+  onValues: (values: FormValues) => void
+}
+
+/** Every other setting, in groups; folded until somebody wants them, or one of them is wrong. */
+function AllSettings({ help, values, errorOf, onChange, onValues }: AllSettingsProps) {
+  const [open, setOpen] = useState(false)
+  const [asText, setAsText] = useState(false)
+  const fields = [...help.choices, ...help.settings]
+  const isOpen = open || fields.some(({ name }) => errorOf(name) !== undefined)
+  return (
+    <Box borderTopWidth="1px" borderColor="hairline" pt="2" mb="2">
+      <Flex justify="space-between">
+        <LinkAct aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+          all settings
+        </LinkAct>
+        {isOpen && !asText && <LinkAct onClick={() => setAsText(true)}>import settings from a config file</LinkAct>}
+      </Flex>
+      {isOpen && asText && (
+        <FromText
+          onClose={() => setAsText(false)}
+          onRead={(settings) => {
+            onValues(asValues(help, settings))
+            setAsText(false)
+          }}
+        />
+      )}
+      {isOpen &&
+        [...new Set(fields.map(({ group }) => group))].map((group) => (
+          <Box key={group} as="fieldset" mt="3">
+            <Box as="legend" fontWeight="bold" fontSize="small" mb="1">
+              {group}
+            </Box>
+            <Grid templateColumns="repeat(3, 1fr)" columnGap="4">
+              {help.choices
+                .filter((choice) => choice.group === group)
+                .map(({ name, title, options, help: meaning }) => (
+                  <ChoiceField
+                    key={name}
+                    label={title}
+                    code={name}
+                    value={values.plain[name] ?? ''}
+                    options={options.map((option) => ({ value: option, label: option }))}
+                    help={meaning}
+                    error={errorOf(name)}
+                    onChange={(value) => onChange(name, value)}
+                  />
+                ))}
+              {help.settings
+                .filter((setting) => setting.group === group)
+                .map(({ name, title, help: meaning }) => (
+                  <TextField key={name} label={title} code={name} value={values.plain[name] ?? ''} help={meaning} error={errorOf(name)} onChange={(value) => onChange(name, value)} />
+                ))}
+            </Grid>
+          </Box>
+        ))}
+    </Box>
   )
 }
 
@@ -132,7 +158,7 @@ function FromText({ onRead, onClose }: { onRead: (settings: SettingsWish) => voi
     <Box mb="3">
       <TextField label="config file" value={text} lines={6} mono error={fault} onChange={setText} />
       <Flex gap="2">
-        <QuietAct onClick={() => void read()}>read it</QuietAct>
+        <QuietAct onClick={() => void read()}>import</QuietAct>
         <QuietAct onClick={onClose}>close</QuietAct>
       </Flex>
     </Box>

@@ -1,3 +1,4 @@
+import { ProblemError } from '../../api/client'
 import type { SettingsHelp, SettingsWish } from '../../api/schema'
 
 /** What stands in the form: words and numbers as typed, and what is ticked. */
@@ -17,12 +18,12 @@ export function asValues(help: SettingsHelp, settings: SettingsWish | undefined)
   }
 }
 
-/** Settings to send. Throws for what is no number; ranges are the server's to judge. */
+/** Settings to send. Throws ProblemError at the field of what is no number; ranges are the server's to judge. */
 export function toSettings(help: SettingsHelp, { plain, features, types }: FormValues): SettingsWish {
-  const numbers = help.settings.map(({ name }) => {
+  const numbers = help.settings.map(({ name, title }) => {
     const typed = plain[name]?.trim() ?? ''
     const value = typed === '' ? Number.NaN : Number(typed)
-    if (Number.isNaN(value)) throw new Error(`${name} is not a number.`)
+    if (Number.isNaN(value)) throw new ProblemError(422, { detail: `${title}: “${typed}” is not a number.`, field: name })
     return [name, value] as const
   })
   const words = help.choices.map(({ name }) => [name, plain[name] ?? ''] as const)

@@ -1,4 +1,4 @@
-import { queryOptions } from '@tanstack/react-query'
+import { queryOptions, useQuery } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
 import type { TrainingShown } from '../../api/schema'
@@ -21,6 +21,13 @@ export const settingsQuery =
     queryFn: () => body(api.GET('/api/training-settings')),
     staleTime: Infinity,
   })
+
+/** Settings by their names in words. */
+export function useSettingTitles(): { titleOf: (name: string) => string } {
+  const help = useQuery(settingsQuery).data
+  const titles = new Map([...(help?.choices ?? []), ...(help?.settings ?? [])].map(({ name, title }) => [name, title]))
+  return { titleOf: (name) => titles.get(name) ?? name }
+}
 
 export const wordClassesQuery = (project: string, training: TrainingShown) =>
   queryOptions({

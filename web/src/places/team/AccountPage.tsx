@@ -73,10 +73,10 @@ function PasswordForm({ onClose }: { onClose: () => void }) {
     tell('Your password is changed.')
   }
   return (
-    <FormWindow title="Change your password" send="change" fields={['old', 'new']} onClose={onClose} onSend={send}>
+    <FormWindow title="Change your password" send="save" fields={['old', 'new']} onClose={onClose} onSend={send}>
       {(errorOf) => (
         <>
-          <TextField label="present password" type="password" autoComplete="current-password" value={old} autoFocus error={errorOf('old')} onChange={setOld} />
+          <TextField label="current password" type="password" autoComplete="current-password" value={old} autoFocus error={errorOf('old')} onChange={setOld} />
           <TextField label="new password" type="password" autoComplete="new-password" value={fresh} help="10 characters at least" error={errorOf('new')} onChange={setFresh} />
         </>
       )}

@@ -54,7 +54,7 @@ describe('a project that is brought back', () => {
       'GET /api/projects': [],
     })
     await userEvent.upload(await screen.findByLabelText("the project's file"), new File(['x'], 'demo.zip'))
-    await userEvent.click(screen.getByRole('button', { name: 'bring it back' }))
+    await userEvent.click(screen.getByRole('button', { name: 'import' }))
     return place
   }
 
@@ -78,8 +78,8 @@ describe('a project that is brought back', () => {
     await begin(0)
     act(() => HeldRequest.last.answer(422, { detail: 'This is no archive of a project, or it is cut off.' }))
     expect(await screen.findByRole('alert')).toHaveTextContent('cut off')
-    await userEvent.click(screen.getByRole('button', { name: 'bring it back' }))
+    await userEvent.click(screen.getByRole('button', { name: 'import' }))
     await userEvent.click(screen.getByRole('button', { name: 'stop' }))
-    expect(await screen.findByRole('alert')).toHaveTextContent('It was stopped; nothing was kept.')
+    expect(await screen.findByRole('alert')).toHaveTextContent('It was stopped; nothing was saved.')
   })
 })

@@ -41,21 +41,21 @@ export function BringBack({ keeper, onClose }: { keeper: boolean; onClose: () =>
   const checked = far?.stage === 'sent' && far.share === 1
   return (
     <Window
-      title="Bring a project back"
+      title="Import a project"
       stays
       onClose={close}
       footer={
         <>
           <QuietAct onClick={close}>{far === null ? 'cancel' : 'stop'}</QuietAct>
           <Act onClick={() => void send()} disabled={!file} loading={far !== null}>
-            bring it back
+            import
           </Act>
         </>
       }
     >
       <Box mb="3" color="second">
         It becomes a project of its own that you lead, beside those that are here. The file is checked whole first; if anything is
-        wrong with it nothing is kept.
+        wrong with it nothing is imported.
       </Box>
       <Box asChild fontSize="small" color="second" mb="0.5" display="block">
         <label htmlFor={id}>the project's file</label>

@@ -35,7 +35,7 @@ export function NewProject({ projects, onClose }: { projects: readonly ProjectLi
     await navigate(`/p/${made.slug}/${source === NONE ? 'types' : 'texts'}`)
   }
   return (
-    <FormWindow title="New project" send="begin" fields={['name', 'language']} onClose={onClose} onSend={send}>
+    <FormWindow title="New project" send="add" fields={['name', 'language']} onClose={onClose} onSend={send}>
       {(errorOf) => (
         <>
           <TextField label="name" value={name} autoFocus error={errorOf('name')} onChange={setName} />

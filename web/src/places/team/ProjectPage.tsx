@@ -19,7 +19,7 @@ type Role = RoleWish['role']
 
 export const ROLES: readonly { value: Role; label: string; about: string }[] = [
   { value: 'annotator', label: 'annotator', about: 'adds texts, marks and signs' },
-  { value: 'lead', label: 'lead', about: 'may do all: scheme, lists, rules, training, people' },
+  { value: 'lead', label: 'lead', about: 'can do everything: scheme, lists, rules, training, people' },
   { value: 'reader', label: 'reader', about: 'sees everything, changes nothing' },
 ]
 
@@ -261,12 +261,12 @@ function Naming({ project }: { project: ProjectShown }) {
 function Archive({ project }: { project: string }) {
   return (
     <Part
-      title="Take it with you"
+      title="Export"
       about="One file with the scheme and its versions, texts, annotation and who signed it, the log, lists, rules, taggers, scorecards and records, in open formats. It can be brought back here or elsewhere, under Projects."
     >
       <Box asChild color="action" textDecoration="underline" textUnderlineOffset="3px">
         <a href={`/api/projects/${project}/archive`} download>
-          download the project
+          export the project
         </a>
       </Box>
     </Part>

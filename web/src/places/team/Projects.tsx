@@ -31,7 +31,7 @@ export function Projects() {
       title="Projects"
       side={
         <>
-          <QuietAct onClick={() => setBringing(true)}>bring one back</QuietAct>
+          <QuietAct onClick={() => setBringing(true)}>import one</QuietAct>
           <Act onClick={() => setForm(true)}>new project</Act>
         </>
       }
@@ -95,14 +95,14 @@ function Listed({ projects, onNew }: { projects: readonly ProjectListed[]; onNew
       )}
       <Box borderWidth="1px" borderColor="hairline" px="5" py="4" mb="6" maxW="prose">
         <Box fontFamily="heading" fontSize="context" mb="1">
-          {open.length === 0 ? 'Begin a project, or ask to be invited to one' : 'Your own texts'}
+          {open.length === 0 ? 'Add a project, or ask to be invited to one' : 'Your own texts'}
         </Box>
         <Box color="second" mb="3">
           A project holds a scheme, its texts and all that is made from them. It takes a name and a language; a scheme can come from a
           project that you know, or from a file.
           {open.length > 0 && ' What you do here does not touch the others.'}
         </Box>
-        <Act onClick={onNew}>begin a project</Act>
+        <Act onClick={onNew}>add a project</Act>
       </Box>
       {binned.length > 0 && (
         <Part title="In the bin" about={`A project stays here for ${BIN_DAYS} days; then it is deleted for good.`}>

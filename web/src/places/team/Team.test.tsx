@@ -25,7 +25,7 @@ describe('projects', () => {
     openPlace(<Projects />, 'x', { 'GET /api/projects': [DEMO, BINNED] })
     const row = await screen.findByRole('row', { name: /Port of Tessmar/ })
     expect(row).toHaveTextContent('34090 %')
-    expect(screen.getByRole('button', { name: 'begin a project' })).toBeInTheDocument()
+    expect(screen.getByRole('button', { name: 'add a project' })).toBeInTheDocument()
     expect(screen.getByRole('region', { name: 'In the bin' })).toHaveTextContent('Old papers')
   })
 
@@ -40,7 +40,7 @@ describe('projects', () => {
     const window = await screen.findByRole('dialog')
     await userEvent.type(within(window).getByLabelText('name'), 'Letters')
     await userEvent.selectOptions(within(window).getByLabelText('scheme'), 'the types of Port of Tessmar')
-    await userEvent.click(within(window).getByRole('button', { name: 'begin' }))
+    await userEvent.click(within(window).getByRole('button', { name: 'add' }))
     await waitFor(() => expect(router.state.location.pathname).toBe('/p/letters/texts'))
     expect(written(asked)[0]?.body).toEqual({ name: 'Letters', language: 'en', scheme_format: 'toml', scheme_of: 'tessmar' })
   })
@@ -52,10 +52,10 @@ describe('projects', () => {
       'GET /api/languages': () => new Promise((resolve) => (say = resolve)),
       'POST /api/projects': { ...projectOf(LEAD), slug: 'letters', name: 'Letters' },
     })
-    await userEvent.click(await screen.findByRole('button', { name: 'begin a project' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'new project' }))
     const window = await screen.findByRole('dialog')
     await userEvent.type(within(window).getByLabelText('name'), 'Letters')
-    await userEvent.click(within(window).getByRole('button', { name: 'begin' }))
+    await userEvent.click(within(window).getByRole('button', { name: 'add' }))
     expect(written(asked)).toEqual([])
     say([{ code: 'en', name: 'English' }])
     await waitFor(() => expect(written(asked)[0]?.body).toMatchObject({ name: 'Letters', language: 'en' }))
@@ -68,12 +68,12 @@ describe('projects', () => {
       'GET /api/languages': [{ code: 'en', name: 'English' }],
       'POST /api/projects': refusal,
     })
-    await userEvent.click(await screen.findByRole('button', { name: 'begin a project' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'new project' }))
     const window = await screen.findByRole('dialog')
     await userEvent.type(within(window).getByLabelText('name'), 'Letters')
     await userEvent.selectOptions(within(window).getByLabelText('scheme'), 'from a file')
     await userEvent.upload(within(window).getByLabelText(/file with the types/), new File(['{"type": [{}]}'], 'types.JSON'))
-    await userEvent.click(within(window).getByRole('button', { name: 'begin' }))
+    await userEvent.click(within(window).getByRole('button', { name: 'add' }))
     expect(await within(window).findByRole('alert')).toHaveTextContent('“name” is missing')
     expect(written(asked)[0]?.body).toMatchObject({ scheme_format: 'json', scheme_file: '{"type": [{}]}' })
     expect(within(window).getByLabelText('name')).toHaveValue('Letters')
@@ -141,14 +141,14 @@ describe('the people of a project', () => {
 
 describe('accounts', () => {
   it('change their password, each error at its field', async () => {
-    const refusal = new Refusal(422, { field: 'old', detail: 'That is not your present password.' })
+    const refusal = new Refusal(422, { field: 'old', detail: 'That is not your current password.' })
     openPlace(<AccountPage />, 'x', { 'GET /api/me/sessions': [], 'PUT /api/me/password': refusal })
     await userEvent.click(await screen.findByRole('button', { name: 'change password' }))
     const window = await screen.findByRole('dialog')
-    await userEvent.type(within(window).getByLabelText('present password'), 'wrong')
+    await userEvent.type(within(window).getByLabelText('current password'), 'wrong')
     await userEvent.type(within(window).getByLabelText('new password'), 'a longer one')
-    await userEvent.click(within(window).getByRole('button', { name: 'change' }))
-    expect(await within(window).findByText('That is not your present password.')).toBeInTheDocument()
+    await userEvent.click(within(window).getByRole('button', { name: 'save' }))
+    expect(await within(window).findByText('That is not your current password.')).toBeInTheDocument()
   })
 
   it('see their sessions and end others', async () => {

@@ -42,7 +42,7 @@ export function sendArchive(file: Blob, withMembers: boolean, onProgress: (far: 
       else reject(new ProblemError(request.status, request.response))
     }
     request.onerror = () => reject(new UnreachableError())
-    request.onabort = () => reject(new Error('It was stopped; nothing was kept.'))
+    request.onabort = () => reject(new Error('It was stopped; nothing was saved.'))
     request.send(file)
   })
   return { done, stop: () => request.abort() }

@@ -28,15 +28,15 @@ export function AbbreviationsForm({ onClose }: { onClose: () => void }) {
     client.setQueryData(abbreviationsQuery(project).queryKey, made)
     useNotes
       .getState()
-      .add(made.split_anew ? `${plural(made.split_anew, 'text')} split anew.` : 'Kept. No text was split otherwise by them.')
+      .add(made.split_anew ? `${plural(made.split_anew, 'text')} split again.` : 'Saved. No text is split differently.')
   }
   return (
     <FormWindow title="Abbreviations" send="save" fields={['words']} onClose={onClose} onSend={send}>
       {(errorOf) => (
         <>
           <Box color="second" mb="3">
-            A stop behind one of these ends no sentence. They hold for new texts; texts in which nobody has marked anything yet are
-            split anew.
+            A full stop after one of these does not end a sentence. They apply to new texts; texts in which nobody has marked anything yet are
+            split again.
           </Box>
           <Ask query={query}>
             {(found) => (

@@ -39,7 +39,7 @@ export function TextForm({ text, onClose, onDone }: TextFormProps) {
   return (
     <FormWindow
       title={text ? `Change “${text.title}”` : 'Paste a new text'}
-      send={text ? 'change' : 'add'}
+      send={text ? 'save' : 'add'}
       fields={['title', 'split', ...(text ? [] : ['body'])]}
       onClose={onClose}
       onSend={send}

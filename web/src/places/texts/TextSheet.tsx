@@ -86,7 +86,7 @@ export function TextSheet({ text, lead, onChange, onRemove }: TextSheetProps) {
         </Ask>
         {query.isFetchNextPageError && (
           <Box color="bad" role="alert" py="2">
-            {messageOf(query.error)} <QuietAct onClick={() => void fetchNextPage()}>try again</QuietAct>
+            {messageOf(query.error)} <QuietAct onClick={() => void fetchNextPage()}>retry</QuietAct>
           </Box>
         )}
       </Box>

@@ -45,7 +45,7 @@ describe('Texts', () => {
     expect(await screen.findByText(/The database is away/)).toBeInTheDocument()
     expect(screen.getByRole('link', { name: '🚢 Pellin is in.' })).toBeInTheDocument()
     fails = false
-    await userEvent.click(screen.getByRole('button', { name: 'try again' }))
+    await userEvent.click(screen.getByRole('button', { name: 'retry' }))
     expect(await screen.findByRole('link', { name: 'Nothing further.' })).toBeInTheDocument()
     expect(asked.findLast(({ what }) => what.endsWith('/sentences'))?.body).toEqual({ after: '0' })
   })
@@ -120,7 +120,7 @@ describe('Texts', () => {
     await userEvent.click(within(window).getByRole('button', { name: 'save' }))
     await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull())
     expect(written(asked).at(-1)?.body).toEqual({ words: ['approx.', 'hyd.', 'N.B.'] })
-    expect(useNotes.getState().notes.at(-1)?.text).toBe('2 texts split anew.')
+    expect(useNotes.getState().notes.at(-1)?.text).toBe('2 texts split again.')
   })
 
   it('offers abbreviations to a lead alone', async () => {

@@ -104,7 +104,7 @@ export function Texts() {
           }}
         >
           The text goes with its {plural(text.data.sentences, 'sentence')} and whatever is marked in them but not signed.
-          A text with signed sentences is kept.
+          A text with signed sentences is not removed.
         </Sure>
       )}
     </Columns>
@@ -122,7 +122,7 @@ function About({ text }: { text: TextShown }) {
           ['split', text.split],
           ['signed', `${number(text.signed)} of ${plural(text.sentences, 'sentence')}`],
           ['spans', number(text.spans)],
-          ['code points', number(Array.from(text.body).length)],
+          ['characters', number(Array.from(text.body).length)],
         ]}
       />
       <Section>

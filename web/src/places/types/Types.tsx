@@ -117,8 +117,8 @@ export function Types() {
 
 const OVERLAPS = [
   { value: 'apart', label: 'stand apart' },
-  { value: 'nested', label: 'may lie one within another' },
-  { value: 'free', label: 'may overlap anyhow' },
+  { value: 'nested', label: 'may be nested' },
+  { value: 'free', label: 'may overlap freely' },
 ] as const
 
 type Overlap = (typeof OVERLAPS)[number]['value']

@@ -100,7 +100,7 @@ function Compared({ versions, before, after, present, lead, onBefore, onAfter, o
       <Ask query={query}>{(comparison: ComparisonShown) => <Differences comparison={comparison} />}</Ask>
       {lead && before !== present && (
         <Box mt="4">
-          <Act onClick={() => void restore()}>go back to version {before}</Act>
+          <Act onClick={() => void restore()}>restore version {before}</Act>
           <Box color="second" fontSize="small" mt="1">
             This makes a new version. Types that came later are retired, with their spans; types that were retired come back without theirs.
           </Box>
