@@ -1,34 +1,24 @@
 import { createBrowserRouter } from 'react-router'
 
 import { Desk } from '../places/desk/Desk'
-import { Lists } from '../places/lists/Lists'
-import { Records } from '../places/records/Records'
-import { Rules } from '../places/rules/Rules'
-import { Scores } from '../places/scores/Scores'
-import { Tagger } from '../places/tagger/Tagger'
-import { Texts } from '../places/texts/Texts'
-import { Types } from '../places/types/Types'
-import { AccountPage } from '../places/team/AccountPage'
-import { AccountsPage } from '../places/team/AccountsPage'
-import { Invitation } from '../places/team/Invitation'
-import { ProjectPage } from '../places/team/ProjectPage'
-import { Projects } from '../places/team/Projects'
 import { Beginning, Entrance } from './Entrance'
 import { Frame, PlainFrame } from './Frame'
 import { SignIn } from './SignIn'
 import { Trouble } from './Trouble'
 
+// The Desk is there at once; every other place comes when somebody goes there.
+
 export const router = createBrowserRouter([
   { path: '/sign-in', element: <SignIn />, errorElement: <Trouble /> },
-  { path: '/invitation', element: <Invitation />, errorElement: <Trouble /> },
+  { path: '/invitation', errorElement: <Trouble />, lazy: async () => ({ Component: (await import('../places/team/Invitation')).Invitation }) },
   { path: '/', element: <Entrance />, errorElement: <Trouble /> },
   {
     element: <PlainFrame />,
     errorElement: <Trouble />,
     children: [
-      { path: '/projects', element: <Projects /> },
-      { path: '/account', element: <AccountPage /> },
-      { path: '/accounts', element: <AccountsPage /> },
+      { path: '/projects', lazy: async () => ({ Component: (await import('../places/team/Projects')).Projects }) },
+      { path: '/account', lazy: async () => ({ Component: (await import('../places/team/AccountPage')).AccountPage }) },
+      { path: '/accounts', lazy: async () => ({ Component: (await import('../places/team/AccountsPage')).AccountsPage }) },
     ],
   },
   {
@@ -37,15 +27,15 @@ export const router = createBrowserRouter([
     errorElement: <Trouble />,
     children: [
       { index: true, element: <Beginning /> },
-      { path: 'project', element: <ProjectPage /> },
-      { path: 'types/:id?', element: <Types /> },
-      { path: 'texts/:id?', element: <Texts /> },
+      { path: 'project', lazy: async () => ({ Component: (await import('../places/team/ProjectPage')).ProjectPage }) },
+      { path: 'types/:id?', lazy: async () => ({ Component: (await import('../places/types/Types')).Types }) },
+      { path: 'texts/:id?', lazy: async () => ({ Component: (await import('../places/texts/Texts')).Texts }) },
       { path: 'desk/:id?', element: <Desk /> },
-      { path: 'lists/:id?', element: <Lists /> },
-      { path: 'rules/:id?', element: <Rules /> },
-      { path: 'tagger/:id?', element: <Tagger /> },
-      { path: 'scores/:id?', element: <Scores /> },
-      { path: 'records/:id?', element: <Records /> },
+      { path: 'lists/:id?', lazy: async () => ({ Component: (await import('../places/lists/Lists')).Lists }) },
+      { path: 'rules/:id?', lazy: async () => ({ Component: (await import('../places/rules/Rules')).Rules }) },
+      { path: 'tagger/:id?', lazy: async () => ({ Component: (await import('../places/tagger/Tagger')).Tagger }) },
+      { path: 'scores/:id?', lazy: async () => ({ Component: (await import('../places/scores/Scores')).Scores }) },
+      { path: 'records/:id?', lazy: async () => ({ Component: (await import('../places/records/Records')).Records }) },
       { path: '*', element: <Trouble /> },
     ],
   },

@@ -1,5 +1,6 @@
-import { createSystem, defaultConfig, defineConfig } from '@chakra-ui/react'
+import { createSystem, defineConfig } from '@chakra-ui/react'
 
+import { base } from './base'
 import { plain } from './plain'
 
 /**
@@ -104,7 +105,7 @@ const config = defineConfig({
   },
 })
 
-export const system = createSystem(defaultConfig, config)
+export const system = createSystem(base, config)
 
 /** Follow the reader's system between light and dark. */
 export function followColourScheme(): void {
