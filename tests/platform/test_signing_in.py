@@ -340,3 +340,22 @@ def test_a_wrong_method_says_which_are_right(api: Api) -> None:
     answer = api.request("DELETE", "/api/me")
     assert answer.status_code == 405
     assert "GET" in answer.headers["allow"]
+
+
+def test_everybody_has_keys_of_their_own(api: Api) -> None:
+    def keys() -> object:
+        return api.request("GET", "/api/me/keys").json()
+
+    standard = {"singles": "plain", "own": {}}
+    assert keys() == standard
+    wish = {"singles": "alt", "own": {"sign and go on": "ctrl+j", "turn down": ""}}
+    assert api.request("PUT", "/api/me/keys", json=wish).status_code == 204
+    assert keys() == wish
+    for bad in ({"singles": "never"}, {"own": {"sign": "x" * 41}}, {"own": {str(n): "x" for n in range(501)}}):
+        assert api.request("PUT", "/api/me/keys", json=bad).status_code == 422
+    assert keys() == wish
+    with transaction(api.settings.database_url) as db:
+        other = accounts.account_by_login(db, "jo").id
+        assert accounts.read_keys(db, other) == {}
+    assert api.request("PUT", "/api/me/keys", json={}).status_code == 204
+    assert keys() == standard

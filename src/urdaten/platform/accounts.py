@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, text
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, Session, mapped_column
 
 from urdaten.errors import BadInput, Clash, NotAllowed, NotFound
@@ -27,6 +29,8 @@ class Account(Base, Stamped):
     active: Mapped[bool] = mapped_column(default=True)
     # Looks after the server: accounts of everybody.
     keeper: Mapped[bool] = mapped_column(default=False)
+    # As the page wants them: what single characters do, and keys by what they do.
+    keys: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict, server_default=text("'{}'::jsonb"))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -125,6 +129,15 @@ def rename(db: Session, account_id: int, name: str) -> Person:
     row.name = name.strip()
     db.flush()
     return person_from(row)
+
+
+def read_keys(db: Session, account_id: int) -> dict[str, Any]:
+    """An account's own keys, as they were last set; empty before that."""
+    return dict(db.scalars(select(Account.keys).where(Account.id == account_id)).one())
+
+
+def set_keys(db: Session, account_id: int, keys: dict[str, Any]) -> None:
+    _own(db, account_id).keys = keys
 
 
 def _own(db: Session, account_id: int) -> Account:

@@ -243,6 +243,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Keys */
+        get: operations["readKeys"];
+        /** Set Keys */
+        put: operations["setKeys"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/password": {
         parameters: {
             query?: never;
@@ -2518,6 +2536,43 @@ export interface components {
             /** Token */
             token: string;
         };
+        /** KeysShown */
+        KeysShown: {
+            /**
+             * Own
+             * @default {}
+             */
+            own: {
+                [key: string]: string;
+            };
+            /**
+             * Singles
+             * @default plain
+             * @enum {string}
+             */
+            singles: "plain" | "alt" | "off";
+        };
+        /**
+         * KeysWish
+         * @description How somebody's keys differ from the standard ones.
+         */
+        KeysWish: {
+            /**
+             * Own
+             * @description keys by what they do; an empty one switches it off
+             * @default {}
+             */
+            own: {
+                [key: string]: string;
+            };
+            /**
+             * Singles
+             * @description keys that are one character: as they are, only with alt, or off
+             * @default plain
+             * @enum {string}
+             */
+            singles: "plain" | "alt" | "off";
+        };
         /** LanguageShown */
         LanguageShown: {
             /** Code */
@@ -4379,6 +4434,8 @@ export type InvitationShown = components['schemas']['InvitationShown'];
 export type InvitationWish = components['schemas']['InvitationWish'];
 export type JobShown = components['schemas']['JobShown'];
 export type JoinWish = components['schemas']['JoinWish'];
+export type KeysShown = components['schemas']['KeysShown'];
+export type KeysWish = components['schemas']['KeysWish'];
 export type LanguageShown = components['schemas']['LanguageShown'];
 export type LayerShown = components['schemas']['LayerShown'];
 export type LinkWish = components['schemas']['LinkWish'];
@@ -4908,6 +4965,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PersonShown"];
                 };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readKeys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeysShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setKeys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeysWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description a problem, RFC 9457 */
             default: {

@@ -8,11 +8,13 @@ import { useLive } from '../api/live'
 import { meQuery, projectQuery, useProject } from '../api/project'
 import type { PersonShown } from '../api/schema'
 import { Keeper } from '../places/desk/Keeper'
-import { KeyStrip, AllKeys } from './KeyStrip'
+import { AllKeys } from './AllKeys'
+import { KeyStrip } from './KeyStrip'
 import { rememberProject } from './lastProject'
 import { Notes } from './Notes'
 import { PersonMenu } from './PersonMenu'
 import { TopBar } from './TopBar'
+import { useAccountKeys } from './useAccountKeys'
 import { useGuest } from './useGuest'
 
 /** Top bar, the place itself, and the strip of keys. */
@@ -30,6 +32,7 @@ function SignedIn({ me }: { me: PersonShown }) {
   const project = useProject()
   const [help, setHelp] = useState(false)
   useLive(project)
+  useAccountKeys()
   const { error, data } = useQuery({ ...projectQuery(project), retry: (count, fault) => count < 2 && !isGone(fault) })
   useEffect(() => {
     if (data) rememberProject(project)
@@ -71,16 +74,21 @@ function Gone() {
 export function PlainFrame() {
   const guest = useGuest()
   const me = useQuery(meQuery)
-  const [help, setHelp] = useState(false)
   if (guest) return <Navigate to="/sign-in" replace />
   if (!me.data) return null
+  return <PlainPage me={me.data} />
+}
+
+function PlainPage({ me }: { me: PersonShown }) {
+  const [help, setHelp] = useState(false)
+  useAccountKeys()
   return (
     <Grid h="full" templateRows={ROWS}>
       <Flex as="header" bg="bar" color="onBar" align="center" justify="space-between" px="3.5">
         <Box asChild fontFamily="heading" fontSize="head">
           <Link to="/projects">Urdaten</Link>
         </Box>
-        <PersonMenu me={me.data} />
+        <PersonMenu me={me} />
       </Flex>
       <Box minH="0">
         <Outlet />

@@ -1,10 +1,9 @@
-import { Box, Flex } from '@chakra-ui/react'
+import { Flex } from '@chakra-ui/react'
 import { useEffect, useMemo } from 'react'
 
-import { activeBindings, handleKey, type KeyBinding, runKey, useKeys, useKeyStore } from '../parts/keys'
-import { Heading } from '../parts/layout'
+import { activeBindings, handleKey, runKey, useKeys, useKeyStore } from '../parts/keys'
 import { Cap } from '../parts/signs'
-import { Window } from '../parts/Window'
+import { KeyLine } from './KeyLine'
 
 /** The keys that work now, along the bottom. */
 export function KeyStrip({ onHelp }: { onHelp: () => void }) {
@@ -30,87 +29,5 @@ export function KeyStrip({ onHelp }: { onHelp: () => void }) {
         <Cap dark>?</Cap> all keys
       </Flex>
     </Flex>
-  )
-}
-
-interface KeyLineProps {
-  binding: KeyBinding
-  dark?: boolean
-  onRun: () => void
-}
-
-/** A key and what it does; a click does it too, for nothing depends on a keyboard. */
-function KeyLine({ binding, dark = false, onRun }: KeyLineProps) {
-  const caps = (
-    <Flex as="span" gap="0.5">
-      {binding.caps.map((cap) => (
-        <Cap key={cap} dark={dark}>
-          {cap}
-        </Cap>
-      ))}
-    </Flex>
-  )
-  const words = dark ? (binding.short ?? binding.label) : binding.label
-  // Some only tell which keys there are.
-  if (binding.keys.length === 0) {
-    return (
-      <Flex gap="1.5" align="center" flexShrink="0">
-        {caps} {words}
-      </Flex>
-    )
-  }
-  return (
-    <Flex
-      as="button"
-      gap="1.5"
-      align="center"
-      flexShrink="0"
-      cursor="pointer"
-      textAlign="left"
-      title={binding.label}
-      _hover={{ textDecoration: 'underline' }}
-      // Whoever goes by keys has the key itself; and the focus stays where the work is.
-      tabIndex={-1}
-      onMouseDown={(event) => event.preventDefault()}
-      onClick={onRun}
-    >
-      {caps} {words}
-    </Flex>
-  )
-}
-
-/** Bindings by topic, those about nothing in particular last. */
-function byTopic(bindings: readonly KeyBinding[]): Map<string, KeyBinding[]> {
-  const named = [...new Set(bindings.flatMap(({ topic }) => topic ?? []))]
-  const all = new Map([...named, ''].map((topic) => [topic, bindings.filter((binding) => (binding.topic ?? '') === topic)]))
-  if (all.get('')?.length === 0) all.delete('')
-  return all
-}
-
-/** Every key of the page below. */
-export function AllKeys({ onClose }: { onClose: () => void }) {
-  const layers = useKeyStore((s) => s.layers)
-  const below = layers.filter((layer) => layer.level === 0)
-  // Those without a key only tell the strip's readers that there are keys.
-  const topics = byTopic(activeBindings(below).filter(({ keys }) => keys.length > 0))
-  const run = (binding: KeyBinding) => {
-    onClose()
-    runKey(binding.keys[0], below)
-  }
-  return (
-    <Window title="All keys" wide={topics.size > 1} reads onClose={onClose}>
-      <Box columnCount={{ base: 1, lg: topics.size > 1 ? 3 : 1 }} columnGap="6" pb="3">
-        {[...topics].map(([topic, bindings]) => (
-          <Box key={topic} as="section" aria-label={topic || undefined} mb="3" breakInside="avoid">
-            {topic && <Heading>{topic}</Heading>}
-            {bindings.map((binding) => (
-              <Box key={binding.label} mb="1">
-                <KeyLine binding={binding} onRun={() => run(binding)} />
-              </Box>
-            ))}
-          </Box>
-        ))}
-      </Box>
-    </Window>
   )
 }

@@ -1,6 +1,8 @@
 import { useId, useLayoutEffect, useRef } from 'react'
 import { create } from 'zustand'
 
+import { keysOf, useOwnKeys } from './ownKeys'
+
 /**
  * Keys that work now. Whoever can be reached by a key says so here; the strip along the bottom shows
  * it and one listener runs it, so the two can never differ.
@@ -99,8 +101,9 @@ export function handleKey(event: KeyboardEvent): void {
   const key = pressed(event)
   if (belongsToFocus(event, key)) return
   const field = isField(event.target)
+  const mine = useOwnKeys.getState()
   const binding = activeBindings(useKeyStore.getState().layers).find(
-    (b) => b.keys.includes(key) && (!field || b.inFields),
+    (b) => keysOf(b, mine).includes(key) && (!field || b.inFields),
   )
   if (binding) {
     event.preventDefault()

@@ -11,6 +11,8 @@ from urdaten.places.team.wire import (
     AccountWish,
     Id,
     JoinWish,
+    KeysShown,
+    KeysWish,
     LinkWish,
     NameWish,
     NewAccountWish,
@@ -122,6 +124,16 @@ def me(person: Me) -> PersonShown:
 @router.put("/me", operation_id="renameMe")
 def rename_me(wish: NameWish, person: Me, db: Db) -> PersonShown:
     return PersonShown.model_validate(accounts.rename(db, person.id, wish.name))
+
+
+@router.get("/me/keys", operation_id="readKeys")
+def read_keys(person: Me, db: Db) -> KeysShown:
+    return KeysShown.model_validate(accounts.read_keys(db, person.id))
+
+
+@router.put("/me/keys", status_code=204, operation_id="setKeys")
+def set_keys(wish: KeysWish, person: Me, db: Db) -> None:
+    accounts.set_keys(db, person.id, wish.model_dump())
 
 
 @router.put("/me/password", status_code=204, operation_id="changePassword")

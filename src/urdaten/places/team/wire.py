@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import Depends, Path
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, field_validator
@@ -72,6 +72,22 @@ class PersonShown(Shown):
     login: str
     name: str
     keeper: bool = Field(description="looks after the server")
+
+
+class KeysWish(Wire):
+    """How somebody's keys differ from the standard ones."""
+
+    singles: Literal["plain", "alt", "off"] = Field(
+        default="plain", description="keys that are one character: as they are, only with alt, or off"
+    )
+    own: dict[Annotated[str, Field(max_length=120)], Annotated[str, Field(max_length=40)]] = Field(
+        default={}, max_length=500, description="keys by what they do; an empty one switches it off"
+    )
+
+
+class KeysShown(Shown):
+    singles: Literal["plain", "alt", "off"] = "plain"
+    own: dict[str, str] = {}
 
 
 class AccountShown(PersonShown):

@@ -4,9 +4,11 @@ import { Fragment, memo, useState } from 'react'
 import type { DeskSentenceShown, TypeShown } from '../../api/schema'
 import { Heading, Section } from '../../parts/layout'
 import { Cap, TypeCode } from '../../parts/signs'
+import { shownCaps, useOwnKeys } from '../../parts/ownKeys'
 import { useLatest } from '../../parts/useLatest'
 import { number, score } from '../../parts/words'
 import type { MarkedSpan } from './edits'
+import { markLabel } from './deskKeys'
 import type { Evidence } from './evidence'
 import { LANES } from './lanes'
 import { Why } from './Why'
@@ -92,6 +94,12 @@ const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'wor
   )
 })
 
+/** The key that marks a type, for the person at the keyboard. */
+function TypeKey({ type }: { type: TypeShown }) {
+  const mine = useOwnKeys()
+  return <Cap>{shownCaps({ keys: [type.key], caps: [type.key], label: markLabel(type.name) }, mine).join(' ') || '\u00a0'}</Cap>
+}
+
 const TypeKeys = memo(function TypeKeys({ types, onMark }: { types: readonly TypeShown[]; onMark: (type: string) => void }) {
   return (
     <Flex direction="column">
@@ -108,7 +116,7 @@ const TypeKeys = memo(function TypeKeys({ types, onMark }: { types: readonly Typ
           _hover={{ bg: 'chosen' }}
           onClick={() => onMark(type.code)}
         >
-          <Cap>{type.key}</Cap>
+          <TypeKey type={type} />
           <TypeCode code={type.code} hue={type.hue} />
           <span>{type.name}</span>
           <Box color="second" fontVariantNumeric="tabular-nums">

@@ -1,5 +1,6 @@
 import type { TypeShown } from '../../api/schema'
 import type { KeyBinding } from '../../parts/keys'
+import { capsOf } from '../../parts/ownKeys'
 import { EVERY_LANE } from './lanes'
 import type { DeskSession } from './session'
 import { toggleLane } from './settings'
@@ -14,13 +15,6 @@ export interface SheetActs {
   ask: () => void
 }
 
-const CAPS: Record<string, string> = { arrowright: '→', arrowleft: '←', arrowdown: '↓', arrowup: '↑', backspace: '⌫', escape: 'esc' }
-
-/** A key as its caps are printed: 'ctrl+arrowup' → ctrl ↑. A plus alone is a key too. */
-function capsOf(key: string): string[] {
-  return key.split(/\+(?=.)/).map((part) => CAPS[part] ?? part)
-}
-
 /** A binding that stands under "all keys" alone; of several keys the first is shown. */
 function quiet(keys: string | readonly [string, ...string[]], label: string, run: () => void): KeyBinding {
   const all = typeof keys === 'string' ? ([keys] as const) : keys
@@ -31,6 +25,9 @@ function quiet(keys: string | readonly [string, ...string[]], label: string, run
 function shown(keys: string | readonly [string, ...string[]], label: string, run: () => void, short?: string): KeyBinding {
   return { ...quiet(keys, label, run), quiet: false, ...(short === undefined ? {} : { short }) }
 }
+
+/** What a type's key is said to do. */
+export const markLabel = (name: string) => `mark as ${name}`
 
 /** The same bindings, said to be about something. */
 const about = (topic: string, bindings: readonly KeyBinding[]) => bindings.map((binding) => ({ ...binding, topic }))
@@ -58,7 +55,7 @@ export function deskKeys(session: DeskSession, acts: SheetActs, types: readonly 
       quiet('arrowup', 'previous sentence', () => acts.stepSentence(-1)),
     ]).map((binding) => ({ ...binding, repeats: true })),
     ...about('Mark', [
-      ...types.map((t) => quiet(t.key, `mark as ${t.name}`, () => session.markAs(t.code))),
+      ...types.map((t) => quiet(t.key, markLabel(t.name), () => session.markAs(t.code))),
       { keys: [], caps: ['letter'], label: 'mark', run: () => undefined },
       quiet(',', 'mark as last time', session.markAgain),
       quiet('alt+arrowright', 'end of the span one token on', () => session.nudge('end', 1)),
