@@ -15,19 +15,19 @@ PLACES = ("types", "texts", "desk", "lists", "rules", "tagger", "scores", "recor
 
 
 def faults(page: Page) -> list[str]:
-    """Serious and critical faults of what is shown, by rule and element."""
+    """Faults of what is shown that are more than minor, by rule and element."""
     page.evaluate(AXE.read_text())
     found: list[dict[str, Any]] = page.evaluate("axe.run().then(({ violations }) => violations)")
     return [
         f"{fault['id']} ({fault['impact']}): {node['html'][:160]} {node['failureSummary'][:200]}"
         for fault in found
-        if fault["impact"] in ("serious", "critical")
+        if fault["impact"] != "minor"
         for node in fault["nodes"]
     ]
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_no_place_has_serious_faults(page: Page, scheme: Any) -> None:
+def test_no_place_has_faults(page: Page, scheme: Any) -> None:
     page.emulate_media(color_scheme=scheme)
     address = page.url.rsplit("/desk", 1)[0]
     for place in PLACES:
@@ -36,9 +36,14 @@ def test_no_place_has_serious_faults(page: Page, scheme: Any) -> None:
         expect(page.locator("#main [aria-busy]")).to_have_count(0)
         page.wait_for_timeout(300)
         assert faults(page) == [], place
+    for path in ("/p/tessmar/project", "/projects", "/account", "/accounts"):
+        page.goto(address.split("/p/")[0] + path)
+        expect(page.get_by_role("heading", level=1)).to_be_visible()
+        page.wait_for_timeout(300)
+        assert faults(page) == [], path
 
 
-def test_windows_of_the_desk_have_no_serious_faults(page: Page) -> None:
+def test_windows_of_the_desk_have_no_faults(page: Page) -> None:
     expect(page.locator("main [data-token]").first).to_be_visible()
     page.keyboard.press("t")
     page.keyboard.press("Home")
@@ -97,12 +102,37 @@ def test_nothing_moves_for_those_who_want_it_so(page: Page) -> None:
     assert moving == []
 
 
-def test_pages_at_other_widths_and_in_the_dark(page: Page, urdaten: Running) -> None:
-    page.set_viewport_size({"width": 1024, "height": 768})
-    for path in ("types", "texts", "desk", "lists", "rules", "tagger", "scores", "records"):
+OVERFLOWS = """() => [...document.querySelectorAll('body *')].filter((element) => {
+  const { overflowX, display } = getComputedStyle(element)
+  // What is cut on purpose, or is not shown, is no fault, and letters may be wider than a short span; what can be
+  // scrolled sideways, or sticks out, is.
+  if (overflowX === 'hidden' || overflowX === 'clip' || display === 'inline' || element.closest('.spoken, .stave')) return false
+  // Neither are columns of a stave that stand a little out of its words, unless they make something scroll.
+  if (overflowX === 'visible' && element.querySelector('.stave')) return false
+  return element.clientWidth > 0 && element.scrollWidth > element.clientWidth + 1
+}).map((element) => element.outerHTML.slice(0, 120))"""
+
+
+@pytest.mark.parametrize("width", [1024, 1280])
+def test_nothing_is_wider_than_its_place(page: Page, urdaten: Running, width: int) -> None:
+    page.set_viewport_size({"width": width, "height": 768})
+    for path in PLACES:
         page.goto(f"{urdaten.address}/p/tessmar/{path}")
-        expect(page.locator("main")).to_be_visible()
-        wide = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
-        assert wide <= 0, f"{path} is {wide} px wider than the window"
+        expect(page.locator("#main")).to_be_visible()
+        expect(page.locator("#main [aria-busy]")).to_have_count(0)
+        page.wait_for_timeout(300)
+        assert page.evaluate("document.documentElement.scrollWidth - window.innerWidth") <= 0, path
+        assert page.evaluate(OVERFLOWS) == [], path
+        expect(page).to_have_title(f"{path.capitalize()} · Port of Tessmar · Urdaten")
+
+
+def test_light_or_dark_by_the_system_or_by_hand(page: Page) -> None:
     page.emulate_media(color_scheme="dark")
     expect(page.locator("html.dark")).to_be_visible()
+    page.get_by_role("banner").get_by_role("button", name="Ines").click()
+    page.get_by_role("menuitemradio", name="light", exact=True).click()
+    expect(page.locator("html.dark")).to_have_count(0)
+    page.reload()
+    expect(page.locator("main [data-token]").first).to_be_visible()
+    expect(page.locator("html.dark")).to_have_count(0)
+    assert page.evaluate("getComputedStyle(document.documentElement).colorScheme") == "light"

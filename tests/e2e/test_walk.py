@@ -117,7 +117,7 @@ def test_from_signing_in_to_a_table(
     page.get_by_label("search names and variants").fill("Haldis")
     page.get_by_role("option", name="Haldis").click()
     page.get_by_role("option", name="Haldis").get_by_role("button", name="remove").click()
-    expect(page.locator('[data-figure="lists"]')).to_have_text("5 · 580 names")
+    expect(page.locator('[data-figure="lists"]')).to_have_text("5 lists · 580 names")
     page.get_by_role("button", name="put “Haldis” back").click()
     expect(page.locator('[data-figure="lists"]')).to_have_text("5 · 581 names")
 

@@ -351,7 +351,11 @@ def test_everybody_has_keys_of_their_own(api: Api) -> None:
     wish = {"singles": "alt", "own": {"sign and go on": "ctrl+j", "turn down": ""}}
     assert api.request("PUT", "/api/me/keys", json=wish).status_code == 204
     assert keys() == wish
-    for bad in ({"singles": "never"}, {"own": {"sign": "x" * 41}}, {"own": {str(n): "x" for n in range(501)}}):
+    for bad in (
+        {"singles": "never"},
+        {"own": {"sign": "x" * 41}},
+        {"own": {str(n): "x" for n in range(501)}},
+    ):
         assert api.request("PUT", "/api/me/keys", json=bad).status_code == 422
     assert keys() == wish
     with transaction(api.settings.database_url) as db:

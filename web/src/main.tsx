@@ -10,9 +10,10 @@ import { RouterProvider } from 'react-router/dom'
 
 import { isPassing } from './api/client'
 import { router } from './app/router'
-import { followColourScheme, system } from './theme/system'
+import { followScheme } from './theme/scheme'
+import { system } from './theme/system'
 
-followColourScheme()
+followScheme()
 
 const client = new QueryClient({
   defaultOptions: {

@@ -1,7 +1,7 @@
 import { Box, Flex, Grid } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { Link, Navigate, Outlet } from 'react-router'
+import { Link, Navigate, Outlet, useLocation } from 'react-router'
 
 import { ProblemError } from '../api/client'
 import { useLive } from '../api/live'
@@ -11,6 +11,7 @@ import { Keeper } from '../places/desk/Keeper'
 import { AllKeys } from './AllKeys'
 import { KeyStrip } from './KeyStrip'
 import { rememberProject } from './lastProject'
+import { PLACES } from './places'
 import { Notes } from './Notes'
 import { PersonMenu } from './PersonMenu'
 import { TopBar } from './TopBar'
@@ -40,6 +41,7 @@ function SignedIn({ me }: { me: PersonShown }) {
   if (isGone(error)) return <Gone />
   return (
     <Grid h="full" templateRows={ROWS}>
+      <PlaceTitle name={data?.name} />
       <TopBar project={project} me={me} />
       <Flex direction="column" minH="0">
         <Keeper />
@@ -52,6 +54,16 @@ function SignedIn({ me }: { me: PersonShown }) {
       <Notes />
     </Grid>
   )
+}
+
+/** Names the page in the browser; by itself, so that going from sentence to sentence draws nothing else of the frame anew. */
+function PlaceTitle({ name }: { name: string | undefined }) {
+  const path = useLocation().pathname.split('/')[3]
+  const place = PLACES.find((one) => one.path === path)?.name
+  useEffect(() => {
+    document.title = [place, name, 'Urdaten'].filter(Boolean).join(' · ')
+  }, [place, name])
+  return null
 }
 
 const isGone = (error: unknown) => error instanceof ProblemError && error.status === 404
@@ -79,7 +91,13 @@ export function PlainFrame() {
   return <PlainPage me={me.data} />
 }
 
+const TITLES: Record<string, string> = { '/projects': 'Projects', '/account': 'Your account', '/accounts': 'Accounts' }
+
 function PlainPage({ me }: { me: PersonShown }) {
+  const { pathname } = useLocation()
+  useEffect(() => {
+    document.title = [TITLES[pathname], 'Urdaten'].filter(Boolean).join(' · ')
+  }, [pathname])
   const [help, setHelp] = useState(false)
   useAccountKeys()
   return (

@@ -5,11 +5,19 @@ import { useNavigate } from 'react-router'
 import { api } from '../api/client'
 import type { PersonShown } from '../api/schema'
 import { tellError } from '../parts/notes'
+import { chooseScheme, type Scheme, useScheme } from '../theme/scheme'
+
+const SCHEMES: readonly [Scheme, string][] = [
+  ['system', 'light or dark as the system'],
+  ['light', 'light'],
+  ['dark', 'dark'],
+]
 
 /** Under one's own name: the account, everybody's for whoever looks after the server, and the way out. */
 export function PersonMenu({ me, role }: { me: PersonShown; role?: string | undefined }) {
   const client = useQueryClient()
   const navigate = useNavigate()
+  const { scheme } = useScheme()
   const leave = async () => {
     try {
       await api.POST('/api/sign-out')
@@ -37,6 +45,16 @@ export function PersonMenu({ me, role }: { me: PersonShown; role?: string | unde
                 accounts of this server
               </Menu.Item>
             )}
+            <Menu.Separator borderColor="hairline" />
+            <Menu.RadioItemGroup value={scheme} onValueChange={({ value }) => chooseScheme(value as Scheme)}>
+              {SCHEMES.map(([value, label]) => (
+                <Menu.RadioItem key={value} value={value}>
+                  {label}
+                  <Menu.ItemIndicator>✓</Menu.ItemIndicator>
+                </Menu.RadioItem>
+              ))}
+            </Menu.RadioItemGroup>
+            <Menu.Separator borderColor="hairline" />
             <Menu.Item value="leave" onClick={() => void leave()}>
               sign out
             </Menu.Item>

@@ -62,8 +62,8 @@ export function SignIn() {
           Sign in
         </Box>
         <form onSubmit={submit}>
-          <TextField label="login" value={login} onChange={setLogin} autoFocus />
-          <TextField label="password" type="password" value={password} onChange={setPassword} />
+          <TextField label="login" value={login} autoComplete="username" onChange={setLogin} autoFocus />
+          <TextField label="password" type="password" autoComplete="current-password" value={password} onChange={setPassword} />
           {error && (
             <Box color="bad" role="alert" mb="2">
               {error}

@@ -59,21 +59,31 @@ const Face = memo(function Face({ place, figure, stale, isActive }: Omit<PlaceTa
     <Box
       position="relative"
       h="full"
-      px="3"
+      px={{ base: '2', xl: '3' }}
       pt="2.5"
       bg={isActive ? 'paper' : 'transparent'}
       color={isActive ? 'ink' : 'onBar'}
-      _hover={isActive ? {} : { bg: 'second' }}
+      _hover={isActive ? {} : { bg: 'barHover' }}
       title={stale ? `Out of date: ${stale}.` : undefined}
     >
       <Box fontSize="ui" fontWeight="bold">
         {place.name}
       </Box>
-      <Box fontSize="tiny" whiteSpace="nowrap" color={isActive ? 'second' : 'onBarSecond'} data-figure={place.path}>
+      <Box
+        fontSize="tiny"
+        whiteSpace="nowrap"
+        overflow="hidden"
+        textOverflow="ellipsis"
+        // Ten places and more have to fit: where the window is narrow a figure is cut, and told whole by its tooltip.
+        maxW={{ base: '14', xl: 'none' }}
+        color={isActive ? 'second' : 'onBarSecond'}
+        data-figure={place.path}
+        title={figure}
+      >
         {figure || '\u00a0'}
       </Box>
       {stale && (
-        <Box position="absolute" top="2.5" right="2" w="1.5" h="1.5" borderRadius="full" bg="amber" role="img" aria-label={`out of date: ${stale}`} />
+        <Box position="absolute" top="2.5" right="2" w="1.5" h="1.5" borderRadius="full" bg={isActive ? 'gold' : 'amber'} role="img" aria-label={`out of date: ${stale}`} />
       )}
     </Box>
   )

@@ -42,14 +42,14 @@ const shown = (figures: ProjectFigures) => Object.fromEntries(PLACES.map((p) => 
 describe('the figures of the bar', () => {
   it('say what they count', () => {
     expect(shown(FIGURES)).toEqual({
-      types: '10 · scheme 12',
+      types: '10 types · v12',
       texts: '1 text',
       desk: '63 % signed',
-      lists: '4 · 1\u202f240 names',
-      rules: '14 · 2 failing',
+      lists: '4 lists · 1\u202f240 names',
+      rules: '14 rules · 2 failing',
       tagger: 'none yet',
       scores: 'F1 81.2 ± 2.1',
-      records: '418 · 31 open',
+      records: '418 records · 31 open',
     })
   })
   it('show work that is going on', () => {
@@ -59,7 +59,7 @@ describe('the figures of the bar', () => {
   it('leave out what is not known', () => {
     expect(shown({ ...FIGURES, scores: { f1: null, low: null, high: null }, rules_failing: 0 })).toMatchObject({
       scores: 'F1 –',
-      rules: '14',
+      rules: '14 rules',
     })
     expect(half({ f1_low: null, f1_high: 0.5 })).toBe('')
   })

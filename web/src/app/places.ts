@@ -21,14 +21,14 @@ function running(f: ProjectFigures, kind: string): string | undefined {
 
 /** The places in working order. */
 export const PLACES: readonly Place[] = [
-  { path: 'types', name: 'Types', figure: (f) => `${number(f.types)} · scheme ${number(f.scheme)}` },
+  { path: 'types', name: 'Types', figure: (f) => `${plural(f.types, 'type')} · v${number(f.scheme)}` },
   { path: 'texts', name: 'Texts', figure: (f) => plural(f.texts, 'text') },
   { path: 'desk', name: 'Desk', figure: (f) => `${percent(f.signed, f.sentences)} signed` },
-  { path: 'lists', name: 'Lists', figure: (f) => `${number(f.lists)} · ${plural(f.names, 'name')}` },
+  { path: 'lists', name: 'Lists', figure: (f) => `${plural(f.lists, 'list')} · ${plural(f.names, 'name')}` },
   {
     path: 'rules',
     name: 'Rules',
-    figure: (f) => (f.rules_failing > 0 ? `${number(f.rules)} · ${number(f.rules_failing)} failing` : number(f.rules)),
+    figure: (f) => (f.rules_failing > 0 ? `${plural(f.rules, 'rule')} · ${number(f.rules_failing)} failing` : plural(f.rules, 'rule')),
   },
   {
     path: 'tagger',
@@ -44,6 +44,6 @@ export const PLACES: readonly Place[] = [
   {
     path: 'records',
     name: 'Records',
-    figure: (f) => running(f, 'assembly') ?? `${number(f.records)} · ${number(f.records_open)} open`,
+    figure: (f) => running(f, 'assembly') ?? `${plural(f.records, 'record')} · ${number(f.records_open)} open`,
   },
 ]

@@ -112,7 +112,7 @@ interface TextFieldProps {
   quietLabel?: boolean
 }
 
-const FIELD = { bg: 'raised', borderColor: 'hairline', borderRadius: 'sm', fontSize: 'ui', px: '2' } as const
+const FIELD = { bg: 'raised', borderColor: 'edge', borderRadius: 'sm', fontSize: 'ui', px: '2' } as const
 
 export function TextField(props: TextFieldProps) {
   const { label, value, onChange, help, error, mono = false, lines, type, autoFocus = false, readOnly = false } = props

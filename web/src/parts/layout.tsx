@@ -53,6 +53,9 @@ export function Section({ children, first = false }: { children: ReactNode; firs
 export function Empty({ children, act }: { children: ReactNode; act?: ReactNode }) {
   return (
     <Box p="5" color="second" maxW="prose">
+      <Box as="h1" srOnly>
+        Nothing here yet
+      </Box>
       <Box mb={act ? '3' : '0'}>{children}</Box>
       {act}
     </Box>

@@ -54,8 +54,8 @@ const PAIRS: readonly (readonly [string, readonly string[]])[] = [
   ['action', ['ground', 'paper', 'raised']],
   ['bad', ['ground', 'paper', 'raised']],
   ['good', ['ground', 'paper']],
-  ['onBar', ['bar']],
-  ['onBarSecond', ['bar']],
+  ['onBar', ['bar', 'barHover']],
+  ['onBarSecond', ['bar', 'barHover']],
   ['onAction', ['action']],
 ]
 
@@ -69,6 +69,18 @@ describe.each([
       expect(contrast(value(text, dark), value(ground, dark))).toBeGreaterThanOrEqual(AA)
     },
   )
+
+  it.each([
+    ['edge', 'raised'],
+    ['edge', 'paper'],
+    ['edge', 'ground'],
+    ['amber', 'bar'],
+    ['gold', 'paper'],
+    ['goldMark', 'paper'],
+    ['action', 'chosen'],
+  ])('shows %s on %s with the contrast of what is not text', (mark, ground) => {
+    expect(contrast(value(mark, dark), value(ground, dark))).toBeGreaterThanOrEqual(3)
+  })
 
   it.each(Array.from({ length: HUES }, (_, i) => i))('reads type hue %i as letters and in bars', (i) => {
     const hue = value(`hue.${i}`, dark)

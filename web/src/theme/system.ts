@@ -21,6 +21,8 @@ const pair = (base: string, dark: string) => ({ value: { base, _dark: dark } })
 
 const config = defineConfig({
   globalCss: {
+    ':root': { colorScheme: 'light', accentColor: 'var(--chakra-colors-action)' },
+    ':root.dark': { colorScheme: 'dark' },
     'html, body, #root': { height: '100%', overflow: 'hidden' },
     body: { bg: 'ground', color: 'ink', fontFamily: 'body', fontSize: 'ui', lineHeight: '1.45' },
     'input, select, textarea, button': { fontFamily: 'inherit' },
@@ -85,7 +87,11 @@ const config = defineConfig({
         // Large or decorative text only.
         third: pair('#62706C', '#8C9996'),
         hairline: pair('#D3DBD8', '#354143'),
+        // Around what one types in or ticks: it has to be found.
+        edge: pair('#7B8986', '#7F8E8B'),
         bar: pair('#1E2A2C', '#0D1213'),
+        // A tab of the bar under the pointer.
+        barHover: pair('#34464A', '#263236'),
         onBar: pair('#F3F6F5', '#E6ECEA'),
         onBarSecond: pair('#A9B8B6', '#93A19F'),
         gold: pair('#8A6508', '#D9AE3E'),
@@ -106,11 +112,3 @@ const config = defineConfig({
 })
 
 export const system = createSystem(base, config)
-
-/** Follow the reader's system between light and dark. */
-export function followColourScheme(): void {
-  const dark = window.matchMedia('(prefers-color-scheme: dark)')
-  const apply = () => document.documentElement.classList.toggle('dark', dark.matches)
-  apply()
-  dark.addEventListener('change', apply)
-}

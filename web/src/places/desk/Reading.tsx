@@ -85,7 +85,9 @@ function Scroll({ sentence, onOpen }: { sentence: DeskSentenceShown; onOpen: (se
     <Flex direction="column" h="full" px="6" pt="4">
       <Flex justify="space-between" gap="4" fontSize="small" color="second" mb="2">
         <span>
-          <b>{sentence.text.title}</b>
+          <Box as="h1" display="inline" fontWeight="bold">
+            {sentence.text.title}
+          </Box>
           {group ? ` and what follows in ${group}` : ''}, with gold as it stands
         </span>
         <Flex gap="4">

@@ -19,7 +19,7 @@ export const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen, 
   return (
     <Flex justify="space-between" fontSize="small" color="second" mb="4" gap="4" wrap="wrap">
       <Box>
-        <Box as="b" color="ink">
+        <Box as="h1" display="inline" fontWeight="bold" color="ink">
           {shown.text.title}
         </Box>
         {shown.text.group && ` · ${shown.text.group}`} · sentence {shown.number + 1} of {shown.of} · {shown.text.split === 'none' ? 'no split' : shown.text.split} · {stateWords(state, spans)}
