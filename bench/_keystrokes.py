@@ -27,6 +27,9 @@ class Open:
     words: Sequence[str]
     evidence: Sequence[tuple[str, Span]] = field(default_factory=tuple)
     resolved: Sequence[Span] = field(default_factory=tuple)
+    # Evidence that need not be looked at, and evidence of makers without a say.
+    overruled: frozenset[tuple[str, Span]] = frozenset()
+    doubtful: frozenset[tuple[str, Span]] = frozenset()
 
     @classmethod
     def of(cls, shown: dict[str, Any], *, evidence: bool) -> Open:
@@ -36,8 +39,16 @@ class Open:
         words = [shown["words"][a - start : b - start] for a, b in tokens]
         if not evidence:
             return cls(tokens, words)
-        lanes = [(name, _span(s)) for name in LANES for s in shown["lanes"].get(name, ())]
-        return cls(tokens, words, lanes, [_span(s) for s in shown["resolved"]])
+        found = [(name, s) for name in LANES for s in shown["lanes"].get(name, ())]
+
+        def those(flag: str) -> frozenset[tuple[str, Span]]:
+            # Where two makers of one source say the same, the better one counts.
+            good = {(name, _span(s)) for name, s in found if not s[flag]}
+            return frozenset((name, _span(s)) for name, s in found if s[flag]) - good
+
+        lanes = [(name, _span(s)) for name, s in found]
+        resolved = [_span(s) for s in shown["resolved"]]
+        return cls(tokens, words, lanes, resolved, those("overruled"), those("doubt"))
 
     def range(self, selected: Selected) -> tuple[int, int]:
         return self.tokens[min(selected)][0], self.tokens[max(selected)][1]
@@ -55,12 +66,14 @@ class Open:
     def undisputed(self) -> list[Span]:
         """What `shift` `space` takes of an untouched sentence."""
 
+        heard = [one for one in self.evidence if one not in self.overruled]
+
         def stands(span: Span) -> bool:
             for lane in LANES:
-                there = [s for name, s in self.evidence if name == lane and _meet(s, span)]
+                there = [s for name, s in heard if name == lane and _meet(s, span)]
                 if there and span not in there:
                     return False
-            return True
+            return any(s == span and (name, s) not in self.doubtful for name, s in heard)
 
         return [span for span in self.resolved if stands(span)]
 

@@ -272,7 +272,7 @@ def _shown(page: Page, *, evidence: bool) -> dict[str, Any]:
         drawn = page.evaluate(
             """() => [
               document.querySelector('main [data-stave] p')?.textContent,
-              ...new Set([...document.querySelectorAll('main [data-lane]:not([data-lane=gold]) [data-span]')].map((bar) => bar.dataset.span)),
+              ...new Set([...document.querySelectorAll('main [data-lane]:not([data-lane=gold]) [data-span]')].map((bar) => bar.dataset.span.split('-').slice(0, 3).join('-'))),
             ]"""
         )
         lanes = {f"{s['start']}-{s['end']}-{s['type']}" for spans in shown["lanes"].values() for s in spans}

@@ -82,5 +82,10 @@ def test_the_planner_finds_the_fewest_keys(monkeypatch: pytest.MonkeyPatch) -> N
     # It opens at its first gap.
     assert plan(agreed, [ship], letters) == [" ", "Enter"]
     disputed = Open(tokens, words, [("lists", ship), ("rules", (4, 9, "VES")), ("rules", time)], [ship, time])
+    overruled = frozenset({("rules", (4, 9, "VES"))})
+    heard = Open(tokens, words, disputed.evidence, disputed.resolved, overruled=overruled)
+    assert plan(heard, [ship, time], letters) == ["Shift+Enter"]
+    unsure = Open(tokens, words, [("lists", ship)], [ship], doubtful=frozenset({("lists", ship)}))
+    assert plan(unsure, [ship], letters) == [" ", "Enter"]
     # Taking the one goes on to the other.
     assert plan(disputed, [ship, time], letters) == [" ", " ", "Enter"]
