@@ -64,6 +64,7 @@ const Face = memo(function Face({ place, figure, stale, isActive }: Omit<PlaceTa
       bg={isActive ? 'paper' : 'transparent'}
       color={isActive ? 'ink' : 'onBar'}
       _hover={isActive ? {} : { bg: 'barHover' }}
+      css={isActive ? { '@media (forced-colors: active)': { outline: '2px solid Highlight', outlineOffset: '-2px' } } : {}}
       title={stale ? `Out of date: ${stale}.` : undefined}
     >
       <Box fontSize="ui" fontWeight="bold">

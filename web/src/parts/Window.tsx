@@ -6,6 +6,7 @@ import { BothVersions, staleOf, versionOf } from './BothVersions'
 import { Act, BadAct, QuietAct } from './controls'
 import { workElement } from './focus'
 import { useKeys } from './keys'
+import { Unsaved } from './Unsaved'
 
 interface WindowProps {
   title: string
@@ -83,6 +84,8 @@ interface FormWindowProps {
 export function FormWindow({ title, onClose, onSend, send, children, fields, wide = false, stays = false }: FormWindowProps) {
   const [error, setError] = useState<unknown>(null)
   const [busy, setBusy] = useState(false)
+  const [dirty, setDirty] = useState(false)
+  const [leaving, setLeaving] = useState(false)
   const field = error instanceof ProblemError ? error.field : undefined
   const placed = field !== undefined && fields.includes(field)
   const stale = staleOf(error)
@@ -103,8 +106,8 @@ export function FormWindow({ title, onClose, onSend, send, children, fields, wid
     void submit()
   }
   return (
-    <Window title={title} onClose={onClose} wide={wide} stays>
-      <form onSubmit={onSubmit} noValidate>
+    <Window title={title} onClose={() => (dirty ? setLeaving(true) : onClose())} wide={wide} stays>
+      <form onSubmit={onSubmit} onChange={() => setDirty(true)} noValidate>
         {stale && <BothVersions stale={stale} onMine={() => void submit(versionOf(stale))} onTheirs={onClose} />}
         {children((name) => (placed && field === name ? messageOf(error) : undefined))}
         {error !== null && !placed && !stale && (
@@ -112,12 +115,16 @@ export function FormWindow({ title, onClose, onSend, send, children, fields, wid
             {messageOf(error)}
           </Box>
         )}
-        <Flex justify="flex-end" gap="2" pb="3" pt="2" position="sticky" bottom="-2" bg="paper">
-          <QuietAct onClick={onClose}>cancel</QuietAct>
-          <Act type="submit" loading={busy}>
-            {send}
-          </Act>
-        </Flex>
+        {leaving ? (
+          <Unsaved onDiscard={onClose} onGoOn={() => setLeaving(false)} />
+        ) : (
+          <Flex justify="flex-end" gap="2" pb="3" pt="2" position="sticky" bottom="-2" bg="paper">
+            <QuietAct onClick={onClose}>cancel</QuietAct>
+            <Act type="submit" loading={busy}>
+              {send}
+            </Act>
+          </Flex>
+        )}
       </form>
     </Window>
   )
@@ -134,12 +141,15 @@ interface SureProps {
 /** Before something is destroyed: names exactly what. */
 export function Sure({ title, children, act, onClose, onSure }: SureProps) {
   const [error, setError] = useState('')
+  const [busy, setBusy] = useState(false)
   const sure = async () => {
+    setBusy(true)
     try {
       await onSure()
       onClose()
     } catch (fault) {
       setError(messageOf(fault))
+      setBusy(false)
     }
   }
   return (
@@ -149,7 +159,9 @@ export function Sure({ title, children, act, onClose, onSure }: SureProps) {
       footer={
         <>
           <QuietAct onClick={onClose}>cancel</QuietAct>
-          <BadAct onClick={() => void sure()}>{act}</BadAct>
+          <BadAct loading={busy} onClick={() => void sure()}>
+            {act}
+          </BadAct>
         </>
       }
     >

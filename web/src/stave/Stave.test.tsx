@@ -66,7 +66,7 @@ describe('Stave', () => {
   it('strikes out what is gone and says so', () => {
     const lanes: Lane[] = [{ ...(LANES[1] as Lane), spans: [{ id: 'a', start: 10, end: 16, type: 'VES', change: 'removed', why: 'turned down' }] }]
     const { container } = draw({ lanes })
-    expect(container.querySelector('[data-span]')).toHaveAttribute('title', 'VES: turned down (no longer there)')
+    expect(container.querySelector('[data-span]')).toHaveAttribute('title', 'VES: turned down')
     expect(screen.getByText('Tagger: VES “Pellin”, gone')).toBeInTheDocument()
   })
 

@@ -133,7 +133,8 @@ function letters({ type, probability, change }: StaveSpan): string {
   return `${code} ${probability >= 0.995 ? '1' : probability.toFixed(2).slice(1)}`
 }
 
-const titleOf = ({ type, why, change }: StaveSpan) => `${type}${why ? `: ${why}` : ''}${change ? ` (${SAID[change]})` : ''}`
+// What its source says of it says more than what became of it; that is in its letters too.
+const titleOf = ({ type, why, change }: StaveSpan) => [type, why ?? (change && SAID[change])].filter(Boolean).join(': ')
 
 const sameBar = (one: BarProps, other: BarProps) =>
   one.bar.x === other.bar.x &&

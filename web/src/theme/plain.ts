@@ -90,6 +90,12 @@ const stave: SystemStyleObject = {
   '& .bar > span': { px: '0.5', whiteSpace: 'nowrap' },
   '& .bar.removed': { textDecoration: 'line-through' },
   '& .bar.beaten': { opacity: '0.55', fontWeight: 'normal' },
+  // Where the reader's system sets the colours, grounds vanish: bars keep theirs, and what was a ground gets an outline.
+  '@media (forced-colors: active)': {
+    '& .bar.solid': { forcedColorAdjust: 'none' },
+    '& [data-differs]': { outline: '1px dashed CanvasText' },
+    '& [data-selection]': { outline: '2px solid Highlight' },
+  },
   '& [data-hairline]': {
     position: 'absolute',
     zIndex: '1',
@@ -126,6 +132,7 @@ const rows: SystemStyleObject = {
   '& [role=option]': { position: 'absolute', insetX: '0', top: '0', borderLeft: '3px solid transparent', cursor: 'pointer' },
   '& [role=option]:hover': { bg: 'chosen' },
   '& [role=option][aria-selected=true]': { bg: 'paper', borderLeftColor: 'action' },
+  '@media (forced-colors: active)': { '& [role=option][aria-selected=true]': { outline: '2px solid Highlight', outlineOffset: '-2px' } },
 }
 
 /** A sentence in the queue: its state, its words, and what is to be said of it. */

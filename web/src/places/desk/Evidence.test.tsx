@@ -26,6 +26,18 @@ describe('evidence', () => {
     expect(document.querySelectorAll('[data-differs]')).toHaveLength(0)
   })
 
+  it('tells readers of screens where the cursor is and what is said there', async () => {
+    await openDesk()
+    const spoken = () => document.querySelector('[data-spoken]')?.textContent
+    await waitFor(() => expect(spoken()).toBe('Pellin: not marked. Lists VES. gold and evidence differ here.'))
+    await userEvent.keyboard('v')
+    await waitFor(() => expect(spoken()).toBe('Pellin: VES in gold. Lists VES.'))
+    await userEvent.keyboard('{End}')
+    await waitFor(() => expect(spoken()).toBe('Varnby: not marked. Tagger PRT 90.0 percent. gold and evidence differ here.'))
+    await userEvent.keyboard('{ArrowLeft}')
+    await waitFor(() => expect(spoken()).toBe('from: not marked.'))
+  })
+
   it('goes on to where a single source says otherwise when nothing else differs', async () => {
     const other = found(18, 24, 'VES', { source: 'lists' })
     await openDesk({ 'GET /desk/sentences/1': sentence(1, {}, { lanes: { lists: [PELLIN, other], rules: [], tagger: [VARNBY] }, resolved: [VARNBY, PELLIN] }) })

@@ -16,7 +16,7 @@ import { Alike } from './Alike'
 import { Definition } from './Definition'
 import { deskKeys } from './deskKeys'
 import { DeskRight } from './DeskRight'
-import type { Range } from './edits'
+import { overlaps, type Range, spanAt } from './edits'
 import { Elsewhere } from './Elsewhere'
 import { bestOf, evidenceAt } from './evidence'
 import { History } from './History'
@@ -24,6 +24,7 @@ import { LaneSwitches } from './LaneSwitches'
 import { Question, QuestionLine } from './Question'
 import { sentenceQuery } from './queries'
 import { Head } from './SheetHead'
+import { Spoken } from './Spoken'
 import { useDesk } from './useDesk'
 import { useEvidence } from './useEvidence'
 import type { Queue } from './useQueue'
@@ -100,12 +101,19 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
   const markAlike = useLatest(alike)
   // Moving the cursor does not wait for this.
   const later = useDeferredValue(range)
+  const laterHere = useMemo(() => evidenceAt({ evidence }, later), [evidence, later])
   const laterCode = useDeferredValue(under?.type ?? best?.type)
   const laterAlike = useDeferredValue(under ? markAlike : undefined)
   const words = sentence && explained ? new CodePoints(sentence.words, sentence.start).slice(explained.start, explained.end) : ''
   const draw = (shown: DeskSentenceShown) => (
     <Box ref={paper} px="6" pt="4" pb="8">
       <Head shown={shown} state={standing.state} spans={standing.spans.length} onUnsign={session.withdraw} onOpen={openHere} onRead={read} onUndo={undo} />
+      <Spoken
+        words={later ? new CodePoints(shown.words, shown.start).slice(later.start, later.end) : ''}
+        gold={later && spanAt(standing.spans, later)}
+        evidence={laterHere}
+        differs={later !== undefined && differing.some((span) => overlaps(span, later))}
+      />
       {standing.question && <QuestionLine standing={standing} onOpen={ask} />}
       <Context words={shown.before.slice(-CONTEXT)} cut={shown.before.length > CONTEXT} />
       <Stave

@@ -49,7 +49,6 @@ export class DeskSession {
   readonly cursor = createStore<Selection>(() => ({ anchor: 0, head: 0 }))
   private begun: { isBare: boolean; at: Selection; version: number } | undefined
   private touched = false
-
   private page = BLANK
 
   constructor(private readonly world: World) {}

@@ -12,7 +12,9 @@ import { Act, BadAct, CheckField, ChoiceField, linesOf, QuietAct, TextField } fr
 import { useKeys } from '../../parts/keys'
 import { Heading, Title } from '../../parts/layout'
 import { HoldSign, TypeCode } from '../../parts/signs'
+import { Unsaved } from '../../parts/Unsaved'
 import { plural } from '../../parts/words'
+import { draftOf, drafts, isAsWas } from './drafts'
 import { trialQuery } from './queries'
 
 const PAUSE_MS = 350
@@ -25,21 +27,22 @@ interface RuleSheetProps {
   onCancel?: () => void
 }
 
-function wishOf(rule: RuleShown | undefined): RuleWish {
-  if (!rule) return { name: '', type: '', pattern: '', must_find: [], must_not_find: [], about: '', on: true }
-  const { name, type, pattern, must_find, must_not_find, about, on } = rule
-  return { name, type, pattern, must_find, must_not_find, about, on }
-}
-
 /** One rule: its pattern, tried as it is typed, and its own examples. */
 export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetProps) {
   const project = useProject()
   const { types, hues } = useScheme()
-  const [wish, setWish] = useState(wishOf(rule))
-  const [find, setFind] = useState(wish.must_find.join('\n'))
-  const [notFind, setNotFind] = useState(wish.must_not_find.join('\n'))
+  const draftKey = `${project} ${rule?.id ?? 'new'}`
+  const [kept] = useState(() => drafts.get(draftKey))
+  const [draft, setDraft] = useState(kept ?? draftOf(rule))
+  const { wish, find, notFind } = draft
+  const [leaving, setLeaving] = useState(false)
   const [error, setError] = useState<unknown>(null)
-  const [editing, setEditing] = useState(rule === undefined)
+  const [editing, setEditing] = useState(rule === undefined || kept !== undefined)
+  const changed = editing && !isAsWas(rule, draft)
+  useEffect(() => {
+    if (changed) drafts.set(draftKey, draft)
+    else drafts.delete(draftKey)
+  }, [changed, draftKey, draft])
   const full: RuleWish = { ...wish, type: wish.type || (types[0]?.code ?? ''), must_find: linesOf(find), must_not_find: linesOf(notFind) }
   const settled = useSettled(full)
   const trial = useQuery({
@@ -56,6 +59,7 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
       const made = rule
         ? await body(api.PUT('/api/projects/{project}/rules/{rule_id}', { params: { path: { ...path, rule_id: rule.id } }, body: { ...full, version: over ?? rule.version } }))
         : await body(api.POST('/api/projects/{project}/rules', { params: { path }, body: full }))
+      drafts.delete(draftKey)
       setEditing(false)
       onDone(made)
     } catch (fault) {
@@ -63,11 +67,11 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
     }
   }
   const cancel = () => {
-    setWish(wishOf(rule))
-    setFind(rule?.must_find.join('\n') ?? '')
-    setNotFind(rule?.must_not_find.join('\n') ?? '')
+    drafts.delete(draftKey)
+    setDraft(draftOf(rule))
     setError(null)
     setEditing(false)
+    setLeaving(false)
     onCancel?.()
   }
   useKeys(
@@ -76,13 +80,13 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
       : editing
         ? [
             { keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'save the rule', run: () => void save(), inFields: true },
-            { keys: ['escape'], caps: ['esc'], label: 'cancel', run: cancel, inFields: true },
+            { keys: ['escape'], caps: ['esc'], label: 'cancel', run: () => (changed ? setLeaving(true) : cancel()), inFields: true },
           ]
         : [{ keys: ['e'], caps: ['e'], label: 'change the rule', run: () => setEditing(true) }],
   )
   const set = (part: Partial<RuleWish>) => {
     setError(null)
-    setWish({ ...wish, ...part })
+    setDraft({ ...draft, wish: { ...wish, ...part } })
   }
   const patternError = field === 'pattern' ? messageOf(problem) : undefined
   const stale = staleOf(problem)
@@ -113,6 +117,12 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
           </Box>
         )}
       </Title>
+      {leaving && <Unsaved onDiscard={cancel} onGoOn={() => setLeaving(false)} />}
+      {kept && changed && (
+        <Box color="second" fontSize="small" mb="2" role="status">
+          What you typed before is still here, not saved.
+        </Box>
+      )}
       {stale && <BothVersions stale={stale} onMine={() => void save(versionOf(stale))} onTheirs={cancel} />}
       {editing && (
         <Grid templateColumns="2fr 1fr auto" gap="3" alignItems="start">
@@ -151,8 +161,8 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
         </Box>
       )}
       <Grid templateColumns="1fr 1fr" gap="6">
-        <Examples title="Must find" value={find} onChange={setFind} editing={editing} examples={trial.data?.examples.filter((e) => e.wanted)} />
-        <Examples title="Must not find" value={notFind} onChange={setNotFind} editing={editing} examples={trial.data?.examples.filter((e) => !e.wanted)} />
+        <Examples title="Must find" value={find} onChange={(value) => setDraft({ ...draft, find: value })} editing={editing} examples={trial.data?.examples.filter((e) => e.wanted)} />
+        <Examples title="Must not find" value={notFind} onChange={(value) => setDraft({ ...draft, notFind: value })} editing={editing} examples={trial.data?.examples.filter((e) => !e.wanted)} />
       </Grid>
       {editing && trial.data && (
         <Box color="second" mt="2" role="status">

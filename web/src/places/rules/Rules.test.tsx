@@ -1,9 +1,10 @@
 import { fireEvent, screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
-import { describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { RuleShown, RuleWish, TrialShown } from '../../api/schema'
 import { openPlace, Refusal, written } from '../../test/fake'
+import { drafts } from './drafts'
 import { Rules } from './Rules'
 
 const RULE: RuleShown = {
@@ -19,6 +20,8 @@ const TRIAL: TrialShown = {
 }
 const ANSWERS = { 'GET /rules': [RULE], 'POST /rules/try': TRIAL, 'GET /rules/1/finds': { total: 0, staves: [] } }
 const BROKEN = new Refusal(422, { detail: 'The pattern does not compile: missing ) at character 3.', field: 'pattern' })
+
+beforeEach(() => drafts.clear())
 
 describe('Rules', () => {
   it('shows the examples with what was found in bold, and which fail', async () => {
@@ -60,8 +63,37 @@ describe('Rules', () => {
     const pattern = await screen.findByLabelText('pattern')
     fireEvent.change(pattern, { target: { value: 'other' } })
     fireEvent.keyDown(pattern, { key: 'Escape' })
+    // A key alone throws away nothing.
+    expect(await screen.findByRole('alert')).toHaveTextContent('What you typed is not saved.')
+    await userEvent.click(screen.getByRole('button', { name: 'go on typing' }))
+    expect(pattern).toHaveValue('other')
+    fireEvent.keyDown(pattern, { key: 'Escape' })
+    await userEvent.click(await screen.findByRole('button', { name: 'discard it' }))
     expect(await screen.findByText('\\d{4}', { selector: 'pre' })).toBeInTheDocument()
     expect(written(asked).every(({ what }) => what === 'POST /rules/try')).toBe(true)
+  })
+
+  it('leaves at once where nothing was typed', async () => {
+    openPlace(<Rules />, 'rules/1', ANSWERS)
+    await screen.findByLabelText('holds')
+    await userEvent.keyboard('e')
+    fireEvent.keyDown(await screen.findByLabelText('pattern'), { key: 'Escape' })
+    expect(await screen.findByText('\\d{4}', { selector: 'pre' })).toBeInTheDocument()
+  })
+
+  it('has what was typed when one comes back from another rule', async () => {
+    const other = { ...RULE, id: 2, name: 'noon', pattern: 'noon' }
+    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules': [RULE, other], 'GET /rules/2/finds': { total: 0, staves: [] } })
+    await screen.findByLabelText('holds')
+    await userEvent.keyboard('e')
+    fireEvent.change(await screen.findByLabelText('pattern'), { target: { value: 'half typed' } })
+    await userEvent.click(screen.getByRole('option', { name: /noon/ }))
+    expect(await screen.findByText('noon', { selector: 'pre' })).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('option', { name: /four figures/ }))
+    expect(await screen.findByLabelText('pattern')).toHaveValue('half typed')
+    expect(screen.getByText('What you typed before is still here, not saved.')).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'cancel' }))
+    expect(drafts.size).toBe(0)
   })
 
   it('says when a rule was too slow for the texts', async () => {

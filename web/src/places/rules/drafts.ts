@@ -1,0 +1,20 @@
+import type { RuleShown, RuleWish } from '../../api/schema'
+
+/** What is typed in a rule's form. */
+export interface Draft {
+  wish: RuleWish
+  find: string
+  notFind: string
+}
+
+/** What was typed and not saved, by project and rule, while one is elsewhere; lives as long as the page. */
+export const drafts = new Map<string, Draft>()
+
+/** A rule as its form has it before anything is typed. */
+export function draftOf(rule: RuleShown | undefined): Draft {
+  if (!rule) return { wish: { name: '', type: '', pattern: '', must_find: [], must_not_find: [], about: '', on: true }, find: '', notFind: '' }
+  const { name, type, pattern, must_find, must_not_find, about, on } = rule
+  return { wish: { name, type, pattern, must_find, must_not_find, about, on }, find: must_find.join('\n'), notFind: must_not_find.join('\n') }
+}
+
+export const isAsWas = (rule: RuleShown | undefined, draft: Draft) => JSON.stringify(draft) === JSON.stringify(draftOf(rule))
