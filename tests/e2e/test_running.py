@@ -80,8 +80,9 @@ def test_a_killed_worker_leaves_a_training_that_says_so_and_can_be_run_again(
 ) -> None:
     page.goto(f"{urdaten.address}/p/tessmar/tagger")
     page.get_by_role("button", name="new training").first.click()
-    page.get_by_label("epochs").fill("1000")
-    page.get_by_label("patience").fill("1000")
+    page.get_by_role("button", name="all settings").click()
+    page.get_by_label("most epochs").fill("1000")
+    page.get_by_label("epochs without gain until it stops").fill("1000")
     page.get_by_role("button", name="train", exact=True).click()
     expect(page.get_by_text(re.compile("epoch [2-9] of at most"))).to_be_visible(timeout=60_000)
     urdaten.kill("worker")
