@@ -33,6 +33,8 @@ def test_no_place_has_faults(page: Page, scheme: Any) -> None:
     for place in PLACES:
         page.goto(f"{address}/{place}")
         expect(page.locator("#main")).to_be_visible()
+        # What a place is about has come, not only its frame.
+        expect(page.locator("#main h1").first).to_be_attached()
         expect(page.locator("#main [aria-busy]")).to_have_count(0)
         page.wait_for_timeout(300)
         assert faults(page) == [], place
