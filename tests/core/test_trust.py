@@ -48,6 +48,16 @@ def test_noise_is_overruled_where_others_are_sure() -> None:
     assert "right 3 of 40 times" in NOISY["lists", "cargoes"].words
 
 
+def test_what_may_stand_within_the_answer_is_not_overruled_by_it() -> None:
+    # The tagger has left it out, so it is not in the answer; it does not contradict it either.
+    lanes = {
+        "tagger": [span(0, 9, "ORG", "tagger", probability=0.999)],
+        "lists": [span(0, 4, "CGO", "lists", "cargoes")],
+    }
+    assert weigh(lanes, NOISY, "apart")[0]["lists"][0].overruled_by is not None
+    assert weigh(lanes, NOISY, "nested")[0]["lists"][0].overruled_by is None
+
+
 def test_a_source_that_is_right_half_the_time_disputes_a_likely_answer_and_not_a_sure_one() -> None:
     half = {("lists", "vessels"): Record(420, 848)}
     noise = span(0, 4, "VES", "lists", "vessels")

@@ -56,11 +56,10 @@ export function SystemView({ number, system, hues, first, last, cursor, within, 
 
 /** Where a span begins and ends, through all lanes. */
 const Hairlines = memo(function Hairlines({ tokens, span: { start, end } }: { tokens: System['tokens']; span: Range }) {
-  const inside = (offset: number) => tokens.some((t) => t.start <= offset && offset <= t.end)
   return [start, end].map((offset, i) => {
     // A bound between two lines belongs to the one on which its span lies.
     const token = tokens.find((t) => (i === 0 ? t.start <= offset && offset < t.end : t.start < offset && offset <= t.end))
-    const x = token && inside(offset) ? placeOf([token], offset, measureText) : null
+    const x = token ? placeOf([token], offset, measureText) : null
     return x === null ? null : <div key={i} data-hairline style={{ left: x }} />
   })
 })

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import inf, sqrt
 
 from urdaten.core.pipeline.resolve import ORDER, resolve
-from urdaten.core.spans import Overlap, Span
+from urdaten.core.spans import Overlap, Span, forbidden_pairs
 
 # Of a normal distribution, so that 95 of 100 intervals hold the true share.
 _Z = 1.959964
@@ -66,7 +66,7 @@ def weigh(
     """Each lane's spans as they are heard, and one answer: as `resolve` has it, but makers without a say come last.
 
     `records` go by source and maker. A span that is not in the answer is overruled where it is right with a probability
-    below 1 in 20, of two claims that exclude each other: its maker taken for as good as its figures allow, what supports
+    below 1 in 20, of two claims that the scheme's overlap lets exclude each other: its maker taken for as good as its figures allow, what supports
     the answer for as bad. The tagger's spans have their own probability. A maker without figures is neither overruled nor
     does it overrule. A list's span that the tagger has seen and left out is left out of the answer in any case.
     """
@@ -88,7 +88,7 @@ def weigh(
     def overruled_by(span: Span) -> Span | None:
         if span in support:
             return None
-        against = [other for other in answer if span.overlaps(other)]
+        against = [o for o in answer if span.overlaps(o) and forbidden_pairs([span, o], overlap)]
         strongest = max(against, key=lambda other: support[other], default=None)
         own = _odds(span, records, -1)
         if strongest is None or own == inf or own / (1 + own + support[strongest]) >= _REMOTE:

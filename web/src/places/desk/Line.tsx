@@ -37,7 +37,8 @@ function SignInAgain({ onClose }: { onClose: () => void }) {
   const [password, setPassword] = useState('')
   const send = async () => {
     await api.POST('/api/sign-in', { body: { login: me?.login ?? '', password } })
-    await flush()
+    // Whether what waits goes through is told by the line above the page, not by this window.
+    void flush()
   }
   return (
     <FormWindow title={`Sign in again as ${me?.name ?? ''}`} send="sign in" fields={[]} onSend={send} onClose={onClose}>
