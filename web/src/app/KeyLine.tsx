@@ -13,6 +13,8 @@ interface KeyLineProps {
 /** A key and what it does; a click does it too, for nothing depends on a keyboard. */
 export function KeyLine({ binding, dark = false, onRun }: KeyLineProps) {
   const mine = useOwnKeys()
+  // A hint at single keys would be untrue where they are off, or want alt.
+  if (binding.keys.length === 0 && mine.singles !== 'plain') return null
   const caps = (
     <Flex as="span" gap="0.5">
       {(binding.keys.length === 0 ? binding.caps : shownCaps(binding, mine)).map((cap) => (

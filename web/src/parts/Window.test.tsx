@@ -33,6 +33,7 @@ describe('a window with a form', () => {
     expect(onClose).not.toHaveBeenCalled()
     await userEvent.click(screen.getByRole('button', { name: 'go on typing' }))
     expect(screen.queryByText('What you typed is not saved.')).toBeNull()
+    expect(screen.getByLabelText('name')).toHaveFocus()
     await userEvent.keyboard('{Escape}')
     await userEvent.click(screen.getByRole('button', { name: 'discard it' }))
     expect(onClose).toHaveBeenCalledTimes(1)

@@ -23,6 +23,8 @@ describe('pressed', () => {
     // Where alt writes characters, a digit with alt is still that digit.
     [{ key: '¡', code: 'Digit1', altKey: true }, 'alt+1'],
     [{ key: '1', code: 'Numpad1', altKey: true }, 'alt+1'],
+    [{ key: '√', code: 'KeyV', altKey: true }, 'alt+v'],
+    [{ key: 'z', code: 'KeyY', altKey: true }, 'alt+z'],
   ])('writes %o as %s', (init, name) => {
     expect(key(init)).toBe(name)
   })

@@ -52,7 +52,7 @@ export const useKeyStore = create<KeyStore>((set) => ({
 export function pressed(event: KeyboardEvent): string {
   // Some keyboards need a third level to write a character: then ctrl and alt, which stand for it, are part of how it is typed.
   const third = event.getModifierState('AltGraph')
-  const key = event.key === ' ' ? 'space' : digitOf(event) ?? event.key.toLowerCase()
+  const key = event.key === ' ' ? 'space' : plainOf(event) ?? event.key.toLowerCase()
   const written = Array.from(key).length === 1
   const parts = []
   if ((event.ctrlKey || event.metaKey) && !third) parts.push('ctrl')
@@ -62,9 +62,12 @@ export function pressed(event: KeyboardEvent): string {
   return [...parts, key].join('+')
 }
 
-/** The digit of a key in the row of digits while alt is held: some systems write another character then. */
-function digitOf(event: KeyboardEvent): string | undefined {
-  return event.altKey && !event.getModifierState('AltGraph') ? /^Digit(\d)$/.exec(event.code)?.[1] : undefined
+/** The digit or letter of a key while alt is held: some systems write another character then. */
+function plainOf(event: KeyboardEvent): string | undefined {
+  if (!event.altKey || event.getModifierState('AltGraph')) return undefined
+  const digit = /^Digit(\d)$/.exec(event.code)?.[1]
+  // A letter that was written is the one of this layout; only where another character was is the key's place asked.
+  return digit ?? (/^[a-z]$/i.test(event.key) ? undefined : /^Key([A-Z])$/.exec(event.code)?.[1]?.toLowerCase())
 }
 
 function isField(target: EventTarget | null): boolean {

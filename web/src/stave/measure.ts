@@ -34,10 +34,14 @@ export function useFontTurn(words: string): number {
   useEffect(() => {
     if (isThere(words)) return undefined
     let there = true
-    void document.fonts.load(font(), words).then(() => {
-      cache.clear()
-      if (there) setTurn((n) => n + 1)
-    })
+    document.fonts.load(font(), words).then(
+      () => {
+        cache.clear()
+        if (there) setTurn((n) => n + 1)
+      },
+      // Without it the words are set in the next best face, as they were measured.
+      () => undefined,
+    )
     return () => {
       there = false
     }
