@@ -1,8 +1,8 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { render } from '@testing-library/react'
+import { act, render } from '@testing-library/react'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
-import { invalidate, onAnnotation, useLive } from './live'
+import { AGAIN_MS, invalidate, onAnnotation, useLive } from './live'
 
 const QUEUE = ['p', 'tessmar', 'desk', 'queue', '', 'reading']
 const SENTENCE = ['p', 'tessmar', 'desk', 'sentence', 1]
@@ -99,5 +99,32 @@ describe('useLive', () => {
     other.say('texts')
     vi.advanceTimersByTime(200)
     expect(stale(other.made)).toEqual([true, true, true])
+  })
+
+  it('opens the stream again after a refusal, and looks at everything then', async () => {
+    const made = client()
+    const Page = () => {
+      useLive('tessmar')
+      return null
+    }
+    render(
+      <QueryClientProvider client={made}>
+        <Page />
+      </QueryClientProvider>,
+    )
+    const before = sources.length
+    const source = sources.at(-1) as EventTarget & { readyState?: number }
+    // A cut is the browser's to mend.
+    source.readyState = 0
+    source.dispatchEvent(new Event('error'))
+    await act(() => vi.advanceTimersByTimeAsync(2 * AGAIN_MS))
+    expect(sources).toHaveLength(before)
+    source.readyState = 2
+    source.dispatchEvent(new Event('error'))
+    await act(() => vi.advanceTimersByTimeAsync(2 * AGAIN_MS))
+    expect(sources).toHaveLength(before + 1)
+    sources.at(-1)?.dispatchEvent(new MessageEvent('changed', { data: 'all' }))
+    await act(() => vi.advanceTimersByTimeAsync(2 * AGAIN_MS))
+    expect(stale(made)).toEqual([true, true, true])
   })
 })

@@ -1,5 +1,5 @@
 import { type QueryClient, useQueryClient } from '@tanstack/react-query'
-import { useEffect } from 'react'
+import { useEffect, useState } from 'react'
 
 /** What else goes out of date when a place changes; keys of queries are ['p', project, place, …]. */
 const DEPENDENTS: Record<string, readonly string[]> = {
@@ -21,6 +21,9 @@ const SOON_MS = 120
 // looked at again in a while, all figures made from it later.
 const AT_WORK_MS = 1000
 const FIGURES_MS = 5000
+// After the server has refused the stream.
+export const AGAIN_MS = 5000
+const CLOSED = 2
 const AT_WORK = ['sentence', 'elsewhere']
 const isQueue = (key: readonly unknown[]) => key[2] === 'desk' && key[3] === 'queue'
 // The queue is long: it is fetched anew when other sentences may be in it; else the Desk keeps it up to date itself.
@@ -49,6 +52,7 @@ export function onAnnotation(act: (project: string) => void): () => void {
 /** Listen to the server's events and look again at what has changed. */
 export function useLive(project: string): void {
   const client = useQueryClient()
+  const [turn, setTurn] = useState(0)
   useEffect(() => {
     const source = new EventSource(`/api/projects/${encodeURIComponent(project)}/events`)
     // Changes come in bursts; one look after a while serves them all.
@@ -68,7 +72,11 @@ export function useLive(project: string): void {
       invalidateAtWork(client, project)
       hear()
     }
-    let opened = false
+    let opened = turn > 0
+    // A browser goes on by itself after a cut, but not after a refusal: whoever was signed out may be back.
+    source.addEventListener('error', () => {
+      if (source.readyState === CLOSED) soon('open', AGAIN_MS, () => setTurn(turn + 1))
+    })
     source.addEventListener('changed', (event: MessageEvent<string>) => {
       // Every stream begins with "all"; what the page itself has just fetched is no older than the first stream.
       const data = event.data === 'all' && !opened ? 'again' : event.data
@@ -83,5 +91,5 @@ export function useLive(project: string): void {
       source.close()
       for (const timer of waiting.values()) window.clearTimeout(timer)
     }
-  }, [client, project])
+  }, [client, project, turn])
 }
