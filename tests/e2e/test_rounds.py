@@ -56,7 +56,7 @@ def test_a_round_without_suggestions_reaches_whom_it_asks(
     # Ended, it silences nothing any more; Jo's page hears of it.
     made.get_by_role("button", name="close round").click()
     expect(other.locator(EVIDENCE).first).to_be_visible()
-    made.get_by_role("button", name="remove").click()
-    page.get_by_role("dialog").get_by_role("button", name="remove the round").click()
+    made.get_by_role("button", name="delete").click()
+    page.get_by_role("dialog").get_by_role("button", name="delete the round").click()
     expect(page.get_by_role("region", name="Unaided")).to_have_count(0)
     expect(other.get_by_role("combobox", name="round")).to_have_value("")

@@ -116,9 +116,9 @@ def test_from_signing_in_to_a_table(
     expect(page.locator('[data-figure="lists"]')).to_have_text("5 lists · 581 names")
     page.get_by_label("search names and variants").fill("Haldis")
     page.get_by_role("option", name="Haldis").click()
-    page.get_by_role("option", name="Haldis").get_by_role("button", name="remove").click()
+    page.get_by_role("option", name="Haldis").get_by_role("button", name="delete").click()
     expect(page.locator('[data-figure="lists"]')).to_have_text("5 lists · 580 names")
-    page.get_by_role("button", name="put “Haldis” back").click()
+    page.get_by_role("button", name="restore “Haldis”").click()
     expect(page.locator('[data-figure="lists"]')).to_have_text("5 lists · 581 names")
 
     # Rules: a broken pattern is answered while it is typed; a good one finds something.

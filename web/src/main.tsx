@@ -10,10 +10,13 @@ import { RouterProvider } from 'react-router/dom'
 
 import { isPassing } from './api/client'
 import { router } from './app/router'
+import { loadTheRest } from './parts/later'
 import { followScheme } from './theme/scheme'
 import { system } from './theme/system'
 
 followScheme()
+// Once the page stands and has asked for what it shows.
+window.addEventListener('load', () => window.setTimeout(() => void loadTheRest(), 1500))
 
 const client = new QueryClient({
   defaultOptions: {

@@ -7,16 +7,18 @@ import { ProblemError } from '../api/client'
 import { useLive } from '../api/live'
 import { meQuery, projectQuery, useProject } from '../api/project'
 import type { PersonShown } from '../api/schema'
+import { later } from '../parts/later'
 import { Keeper } from '../places/desk/Keeper'
-import { AllKeys } from './AllKeys'
 import { KeyStrip } from './KeyStrip'
 import { rememberProject } from './lastProject'
 import { PLACES } from './places'
-import { Notes } from './Notes'
-import { PersonMenu } from './PersonMenu'
+import { PersonMenu } from './menus'
 import { TopBar } from './TopBar'
 import { useAccountKeys } from './useAccountKeys'
 import { useGuest } from './useGuest'
+
+const Notes = later(async () => (await import('./Notes')).Notes)
+const AllKeys = later(async () => (await import('./AllKeys')).AllKeys)
 
 /** Top bar, the place itself, and the strip of keys. */
 export function Frame() {

@@ -1,21 +1,17 @@
-import { Box, Flex } from '@chakra-ui/react'
+import { Toast, Toaster } from '@chakra-ui/react'
 
-import { QuietAct } from '../parts/controls'
-import { useNotes } from '../parts/notes'
+import { toaster } from '../parts/notes'
 
 /** Lines that tell what happened, above the strip. */
 export function Notes() {
-  const { notes, drop } = useNotes()
   return (
-    <Flex position="fixed" bottom="10" right="4" direction="column" gap="2" zIndex="toast" role="status" aria-live="polite">
-      {notes.map((note) => (
-        <Flex key={note.id} bg="raised" borderWidth="1px" borderColor={note.bad ? 'bad' : 'hairline'} px="3" py="2" gap="3" maxW="md" align="baseline">
-          <Box flex="1" color={note.bad ? 'bad' : 'ink'} role={note.bad ? 'alert' : undefined}>
-            {note.text}
-          </Box>
-          <QuietAct onClick={() => drop(note.id)}>close</QuietAct>
-        </Flex>
-      ))}
-    </Flex>
+    <Toaster toaster={toaster}>
+      {(note) => (
+        <Toast.Root>
+          <Toast.Description role={note.type === 'error' ? 'alert' : undefined}>{note.description}</Toast.Description>
+          <Toast.CloseTrigger>close</Toast.CloseTrigger>
+        </Toast.Root>
+      )}
+    </Toaster>
   )
 }

@@ -1,10 +1,10 @@
-import { Box, Menu, Portal } from '@chakra-ui/react'
+import { Menu, Portal } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
 import { useNavigate } from 'react-router'
 
 import { api } from '../api/client'
-import type { PersonShown } from '../api/schema'
-import { tellError } from '../parts/notes'
+import { useAct } from '../parts/useAct'
+import { PersonFace, type PersonProps } from './faces'
 import { chooseScheme, type Scheme, useScheme } from '../theme/scheme'
 
 const SCHEMES: readonly [Scheme, string][] = [
@@ -14,29 +14,24 @@ const SCHEMES: readonly [Scheme, string][] = [
 ]
 
 /** Under one's own name: the account, everybody's for whoever looks after the server, and the way out. */
-export function PersonMenu({ me, role }: { me: PersonShown; role?: string | undefined }) {
+export function PersonMenu({ me, role }: PersonProps) {
   const client = useQueryClient()
   const navigate = useNavigate()
   const { scheme } = useScheme()
-  const leave = async () => {
-    try {
-      await api.POST('/api/sign-out')
+  const leave = useAct(() => api.POST('/api/sign-out'), {
+    onDone: () => {
       client.clear()
-      await navigate('/sign-in')
-    } catch (fault) {
-      tellError(fault)
-    }
-  }
+      void navigate('/sign-in')
+    },
+  })
   return (
     <Menu.Root>
       <Menu.Trigger asChild>
-        <Box as="button" fontSize="small" whiteSpace="nowrap" px="3" py="1" cursor="pointer" color="onBar" _hover={{ textDecoration: 'underline' }}>
-          {role ? `${me.name} · ${role}` : me.name} ▾
-        </Box>
+        <PersonFace me={me} role={role} />
       </Menu.Trigger>
       <Portal>
         <Menu.Positioner>
-          <Menu.Content bg="paper" borderWidth="1px" borderColor="hairline" borderRadius="sm" boxShadow="none">
+          <Menu.Content>
             <Menu.Item value="account" onClick={() => void navigate('/account')}>
               your account
             </Menu.Item>
@@ -45,7 +40,7 @@ export function PersonMenu({ me, role }: { me: PersonShown; role?: string | unde
                 accounts of this server
               </Menu.Item>
             )}
-            <Menu.Separator borderColor="hairline" />
+            <Menu.Separator />
             <Menu.RadioItemGroup value={scheme} onValueChange={({ value }) => chooseScheme(value as Scheme)}>
               {SCHEMES.map(([value, label]) => (
                 <Menu.RadioItem key={value} value={value}>
@@ -54,8 +49,8 @@ export function PersonMenu({ me, role }: { me: PersonShown; role?: string | unde
                 </Menu.RadioItem>
               ))}
             </Menu.RadioItemGroup>
-            <Menu.Separator borderColor="hairline" />
-            <Menu.Item value="leave" onClick={() => void leave()}>
+            <Menu.Separator />
+            <Menu.Item value="leave" onClick={() => leave.run()}>
               sign out
             </Menu.Item>
           </Menu.Content>

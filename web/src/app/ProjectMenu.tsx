@@ -1,13 +1,13 @@
-import { Box, Flex, Menu, Portal } from '@chakra-ui/react'
+import { Box, Menu, Portal } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useNavigate } from 'react-router'
 
-import { projectQuery, projectsQuery } from '../api/project'
+import { projectsQuery } from '../api/project'
+import { ProjectFace } from './faces'
 import { moment, percent, plural } from '../parts/words'
 
 /** The project's name; it opens those that one belongs to. */
 export function ProjectMenu({ project }: { project: string }) {
-  const { data } = useQuery(projectQuery(project))
   const { data: projects, refetch } = useQuery(projectsQuery)
   const navigate = useNavigate()
   const others = projects?.filter((p) => p.removed_at === null && p.slug !== project) ?? []
@@ -15,18 +15,11 @@ export function ProjectMenu({ project }: { project: string }) {
   return (
     <Menu.Root onOpenChange={({ open }) => open && void refetch()}>
       <Menu.Trigger asChild>
-        <Flex as="button" direction="column" align="flex-start" px="3.5" pt="2" minW="36" maxW="52" borderRightWidth="1px" borderColor="second" cursor="pointer" textAlign="left" _hover={{ bg: 'second' }}>
-          <Box fontFamily="heading" fontSize="head" lineHeight="1.2">
-            Urdaten
-          </Box>
-          <Box fontSize="tiny" color="onBarSecond" truncate maxW="full">
-            {data?.name ?? project} ▾
-          </Box>
-        </Flex>
+        <ProjectFace project={project} />
       </Menu.Trigger>
       <Portal>
         <Menu.Positioner>
-          <Menu.Content bg="paper" borderWidth="1px" borderColor="hairline" borderRadius="sm" boxShadow="none" minW="72">
+          <Menu.Content minW="72">
             <Menu.Item value="here" onClick={() => void navigate(`/p/${project}/project`)}>
               <Entry name="people and settings of this project" about={here && about(here)} />
             </Menu.Item>

@@ -1,5 +1,5 @@
 import { Box } from '@chakra-ui/react'
-import { useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { type SubmitEvent, useEffect, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 
@@ -10,25 +10,17 @@ import { Act, TextField } from '../parts/controls'
 export function SignIn() {
   const [login, setLogin] = useState('')
   const [password, setPassword] = useState('')
-  const [error, setError] = useState('')
-  const [busy, setBusy] = useState(false)
   const client = useQueryClient()
   const navigate = useNavigate()
   const used = useRef('')
 
-  const enter = async (send: () => Promise<unknown>) => {
-    setBusy(true)
-    setError('')
-    try {
-      await send()
+  const { mutate: enter, error, isPending } = useMutation({
+    mutationFn: (send: () => Promise<unknown>) => send(),
+    onSuccess: async () => {
       client.clear()
       await navigate('/', { replace: true })
-    } catch (fault) {
-      setError(messageOf(fault))
-    } finally {
-      setBusy(false)
-    }
-  }
+    },
+  })
 
   useEffect(() => {
     const takeLink = () => {
@@ -37,7 +29,7 @@ export function SignIn() {
       used.current = token
       // The token is gone from the address before anything else happens.
       window.history.replaceState(null, '', '/sign-in')
-      void enter(() => api.POST('/api/sign-in/link', { body: { token } }))
+      enter(() => api.POST('/api/sign-in/link', { body: { token } }))
     }
     takeLink()
     // A link that is pasted while this page is open changes no more than what stands behind the #.
@@ -49,7 +41,7 @@ export function SignIn() {
 
   const submit = (event: SubmitEvent) => {
     event.preventDefault()
-    void enter(() => api.POST('/api/sign-in', { body: { login, password } }))
+    if (!isPending) enter(() => api.POST('/api/sign-in', { body: { login, password } }))
   }
 
   return (
@@ -66,10 +58,10 @@ export function SignIn() {
           <TextField label="password" type="password" autoComplete="current-password" value={password} onChange={setPassword} />
           {error && (
             <Box color="bad" role="alert" mb="2">
-              {error}
+              {messageOf(error)}
             </Box>
           )}
-          <Act type="submit" loading={busy} disabled={login === '' || password === ''}>
+          <Act type="submit" loading={isPending} disabled={login === '' || password === ''}>
             sign in
           </Act>
         </form>

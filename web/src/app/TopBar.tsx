@@ -5,9 +5,8 @@ import { NavLink } from 'react-router'
 
 import { figuresQuery, projectQuery } from '../api/project'
 import type { PersonShown } from '../api/schema'
-import { PersonMenu } from './PersonMenu'
 import { type Place, PLACES } from './places'
-import { ProjectMenu } from './ProjectMenu'
+import { PersonMenu, ProjectMenu } from './menus'
 
 // Going from sentence to sentence changes the address, but nothing in here: it is not drawn again for that.
 

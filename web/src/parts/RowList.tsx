@@ -1,6 +1,10 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { type KeyboardEvent, type ReactNode, useEffect, useId, useRef } from 'react'
 
+import { messageOf } from '../api/client'
+import { QuietAct } from './controls'
+import type { Rest } from './usePages'
+
 interface RowListProps<T> {
   rows: readonly T[]
   keyOf: (row: T) => number
@@ -10,11 +14,12 @@ interface RowListProps<T> {
   height: number
   label: string
   children: (row: T, isChosen: boolean) => ReactNode
-  onEnd?: () => void
+  /** Where the list comes in pages: how the next one comes. */
+  rest?: Rest | undefined
 }
 
 /** A long list that draws only what is seen. The chosen row is kept in view; up and down choose another. */
-export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, children, onEnd }: RowListProps<T>) {
+export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, children, rest }: RowListProps<T>) {
   const frame = useRef<HTMLDivElement>(null)
   const id = useId()
   // eslint-disable-next-line react-hooks/incompatible-library -- the list is not memoised
@@ -43,8 +48,8 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
   const items = virtual.getVirtualItems()
   const last = items.at(-1)?.index ?? -1
   useEffect(() => {
-    if (last >= rows.length - 1 && rows.length > 0) onEnd?.()
-  }, [last, rows.length, onEnd])
+    if (last >= rows.length - 1 && rows.length > 0) rest?.more()
+  }, [last, rows.length, rest])
   return (
     <div
       ref={frame}
@@ -75,6 +80,17 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
           )
         })}
       </div>
+      {rest && <Unfetched rest={rest} />}
+    </div>
+  )
+}
+
+/** At the end of a list whose next page did not come. */
+export function Unfetched({ rest: { fault, retry } }: { rest: Rest }) {
+  if (fault === null) return null
+  return (
+    <div className="unfetched" role="alert">
+      {messageOf(fault)} <QuietAct onClick={retry}>retry</QuietAct>
     </div>
   )
 }

@@ -1,19 +1,26 @@
 import { ChakraProvider } from '@chakra-ui/react'
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { render, screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
+import type { ReactElement } from 'react'
 import { describe, expect, it, vi } from 'vitest'
 
 import { system } from '../theme/system'
 import { TextField } from './controls'
 import { FormWindow, Sure } from './Window'
 
-const form = (onClose: () => void) =>
+const draw = (element: ReactElement) =>
   render(
     <ChakraProvider value={system}>
-      <FormWindow title="A form" send="save" fields={[]} onClose={onClose} onSend={() => Promise.resolve()}>
-        {() => <TextField label="name" value="" onChange={() => undefined} autoFocus />}
-      </FormWindow>
+      <QueryClientProvider client={new QueryClient()}>{element}</QueryClientProvider>
     </ChakraProvider>,
+  )
+
+const form = (onClose: () => void) =>
+  draw(
+    <FormWindow title="A form" send="save" fields={[]} onClose={onClose} onSend={() => Promise.resolve()}>
+      {() => <TextField label="name" value="" onChange={() => undefined} autoFocus />}
+    </FormWindow>,
   )
 
 describe('a window with a form', () => {
@@ -50,12 +57,10 @@ describe('a window with a form', () => {
 
 describe('a question before something is destroyed', () => {
   const sure = (onSure: () => Promise<unknown>) =>
-    render(
-      <ChakraProvider value={system}>
-        <Sure title="Remove it?" act="remove" onClose={() => undefined} onSure={onSure}>
-          It goes.
-        </Sure>
-      </ChakraProvider>,
+    draw(
+      <Sure title="Remove it?" act="remove" onClose={() => undefined} onSure={onSure}>
+        It goes.
+      </Sure>,
     )
 
   it('is answered once, however often one clicks', async () => {

@@ -1,4 +1,5 @@
 import { Box, Dialog, Flex, Portal } from '@chakra-ui/react'
+import { useMutation } from '@tanstack/react-query'
 import { type SubmitEvent, type ReactNode, useState } from 'react'
 
 import { ProblemError, messageOf } from '../api/client'
@@ -38,27 +39,18 @@ export function Window({ title, onClose, children, footer, wide = false, stays =
       closeOnEscape={onClose !== undefined}
       closeOnInteractOutside={onClose !== undefined && !stays}
       finalFocusEl={() => (isInner ? null : workElement())}
-      scrollBehavior="inside"
-      placement="center"
+      size={wide ? 'xl' : 'md'}
     >
       <Portal>
         <Dialog.Backdrop />
         <Dialog.Positioner>
-          <Dialog.Content bg="paper" borderRadius="sm" maxW={wide ? '4xl' : 'dialog'} w="full" boxShadow="none" borderWidth="1px" borderColor="hairline">
+          <Dialog.Content>
             <Hush />
-            <Dialog.Header px="5" pt="4" pb="1">
-              <Dialog.Title fontFamily="heading" fontSize="head" fontWeight="normal">
-                {title}
-              </Dialog.Title>
+            <Dialog.Header>
+              <Dialog.Title>{title}</Dialog.Title>
             </Dialog.Header>
-            <Dialog.Body px="5" py="2" tabIndex={reads ? 0 : undefined}>
-              {children}
-            </Dialog.Body>
-            {footer && (
-              <Dialog.Footer px="5" pb="4" gap="2">
-                {footer}
-              </Dialog.Footer>
-            )}
+            <Dialog.Body tabIndex={reads ? 0 : undefined}>{children}</Dialog.Body>
+            {footer && <Dialog.Footer>{footer}</Dialog.Footer>}
           </Dialog.Content>
         </Dialog.Positioner>
       </Portal>
@@ -82,33 +74,21 @@ interface FormWindowProps {
 
 /** A window with a form: sends, shows each error at its field, closes when it is done. */
 export function FormWindow({ title, onClose, onSend, send, children, fields, wide = false, stays = false }: FormWindowProps) {
-  const [error, setError] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
+  const { mutate, error, isPending } = useMutation({ mutationFn: onSend, onSuccess: () => (stays ? undefined : onClose()) })
   const [dirty, setDirty] = useState(false)
   const [leaving, setLeaving] = useState(false)
   const field = error instanceof ProblemError ? error.field : undefined
   const placed = field !== undefined && fields.includes(field)
   const stale = staleOf(error)
-  const submit = async (over?: number) => {
-    setBusy(true)
-    setError(null)
-    try {
-      await onSend(over)
-      if (!stays) onClose()
-    } catch (fault) {
-      setError(fault)
-    } finally {
-      setBusy(false)
-    }
-  }
-  const onSubmit = (event: SubmitEvent) => {
+  const submit = (event: SubmitEvent) => {
     event.preventDefault()
-    void submit()
+    // Enter may come again before the button is seen to be busy.
+    if (!isPending) mutate(undefined)
   }
   return (
     <Window title={title} onClose={() => (dirty ? setLeaving(true) : onClose())} wide={wide} stays>
-      <form onSubmit={onSubmit} onChange={() => setDirty(true)} noValidate>
-        {stale && <BothVersions stale={stale} onMine={() => void submit(versionOf(stale))} onTheirs={onClose} />}
+      <form onSubmit={submit} onChange={() => setDirty(true)} noValidate>
+        {stale && <BothVersions stale={stale} onMine={() => mutate(versionOf(stale))} onTheirs={onClose} />}
         {children((name) => (placed && field === name ? messageOf(error) : undefined))}
         {error !== null && !placed && !stale && (
           <Box color="bad" role="alert" mb="2">
@@ -120,7 +100,7 @@ export function FormWindow({ title, onClose, onSend, send, children, fields, wid
         ) : (
           <Flex justify="flex-end" gap="2" pb="3" pt="2" position="sticky" bottom="-2" bg="paper">
             <QuietAct onClick={onClose}>cancel</QuietAct>
-            <Act type="submit" loading={busy}>
+            <Act type="submit" loading={isPending}>
               {send}
             </Act>
           </Flex>
@@ -140,18 +120,7 @@ interface SureProps {
 
 /** Before something is destroyed: names exactly what. */
 export function Sure({ title, children, act, onClose, onSure }: SureProps) {
-  const [error, setError] = useState('')
-  const [busy, setBusy] = useState(false)
-  const sure = async () => {
-    setBusy(true)
-    try {
-      await onSure()
-      onClose()
-    } catch (fault) {
-      setError(messageOf(fault))
-      setBusy(false)
-    }
-  }
+  const { mutate, error, isPending, isSuccess } = useMutation({ mutationFn: onSure, onSuccess: onClose })
   return (
     <Window
       title={title}
@@ -159,16 +128,16 @@ export function Sure({ title, children, act, onClose, onSure }: SureProps) {
       footer={
         <>
           <QuietAct onClick={onClose}>cancel</QuietAct>
-          <BadAct loading={busy} onClick={() => void sure()}>
+          <BadAct loading={isPending || isSuccess} onClick={() => mutate()}>
             {act}
           </BadAct>
         </>
       }
     >
       {children}
-      {error && (
+      {error !== null && (
         <Box color="bad" role="alert" mt="2">
-          {error}
+          {messageOf(error)}
         </Box>
       )}
     </Window>

@@ -1,64 +1,24 @@
-import { Box, Button, type ButtonProps, Flex, Input, NativeSelect, Textarea } from '@chakra-ui/react'
-import { type ReactNode, useId } from 'react'
+import { Button, type ButtonProps, chakra, Checkbox, Field, Fieldset, Flex, Input, NativeSelect, Textarea } from '@chakra-ui/react'
+import type { ReactNode } from 'react'
 
 /** The act that the screen is for. */
 export function Act(props: ButtonProps) {
-  return <Button size="xs" h="7" bg="action" color="onAction" borderRadius="sm" fontSize="ui" px="3" {...props} />
+  return <Button variant="solid" {...props} />
 }
 
 /** Any other act. */
 export function QuietAct(props: ButtonProps) {
-  return (
-    <Button
-      size="xs"
-      h="7"
-      bg="transparent"
-      color="action"
-      borderRadius="sm"
-      fontSize="ui"
-      px="2"
-      _hover={{ bg: 'chosen' }}
-      {...props}
-    />
-  )
+  return <Button variant="ghost" {...props} />
 }
 
 /** An act that takes something away or stops it. */
 export function BadAct(props: ButtonProps) {
-  return (
-    <Button
-      size="xs"
-      h="7"
-      bg="transparent"
-      color="bad"
-      borderWidth="1px"
-      borderColor="bad"
-      borderRadius="sm"
-      fontSize="ui"
-      px="2.5"
-      {...props}
-    />
-  )
+  return <Button variant="outline" {...props} />
 }
 
 /** A figure or a name that opens what lies behind it. */
 export function LinkAct(props: ButtonProps) {
-  return (
-    <Button
-      variant="plain"
-      h="auto"
-      minW="0"
-      p="0"
-      fontSize="inherit"
-      fontWeight="inherit"
-      lineHeight="inherit"
-      color="action"
-      textDecoration="underline"
-      textUnderlineOffset="3px"
-      textDecorationColor="hairline"
-      {...props}
-    />
-  )
+  return <Button variant="plain" {...props} />
 }
 
 interface FieldProps {
@@ -67,31 +27,31 @@ interface FieldProps {
   code?: string | undefined
   help?: string | undefined
   error?: string | undefined
+  disabled?: boolean | undefined
   /** The label is there for screen readers only: the column's first field shows it. */
   quietLabel?: boolean | undefined
-  children: (id: string, describedBy: string | undefined) => ReactNode
+  children: ReactNode
 }
 
-function Labelled({ label, code, help, error, quietLabel = false, children }: FieldProps) {
-  const id = useId()
-  const note = error ?? help
+function Labelled({ label, code, help, error, disabled = false, quietLabel = false, children }: FieldProps) {
   return (
-    <Box mb="2.5">
-      <Flex gap="1.5" align="baseline" fontSize="small" color="second" mb="0.5" srOnly={quietLabel}>
-        <label htmlFor={id}>{label}</label>
-        {code && (
-          <Box as="code" fontFamily="mono" fontSize="tiny">
-            {code}
-          </Box>
-        )}
+    <Field.Root invalid={error !== undefined} disabled={disabled}>
+      <Flex gap="1.5" align="baseline" mb="0.5" srOnly={quietLabel}>
+        <Field.Label>{label}</Field.Label>
+        {code && <Code>{code}</Code>}
       </Flex>
-      {children(id, note ? `${id}-note` : undefined)}
-      {note && (
-        <Box id={`${id}-note`} fontSize="tiny" color={error ? 'bad' : 'second'} mt="0.5" role={error ? 'alert' : undefined}>
-          {note}
-        </Box>
-      )}
-    </Box>
+      {children}
+      {error !== undefined ? <Field.ErrorText role="alert">{error}</Field.ErrorText> : help && <Field.HelperText>{help}</Field.HelperText>}
+    </Field.Root>
+  )
+}
+
+/** What something is called in files, small beside its name. */
+function Code({ children }: { children: string }) {
+  return (
+    <chakra.code fontFamily="mono" fontSize="tiny" color="second">
+      {children}
+    </chakra.code>
   )
 }
 
@@ -112,45 +72,17 @@ interface TextFieldProps {
   quietLabel?: boolean
 }
 
-const FIELD = { bg: 'raised', borderColor: 'edge', borderRadius: 'sm', fontSize: 'ui', px: '2' } as const
-
 export function TextField(props: TextFieldProps) {
-  const { label, value, onChange, help, error, mono = false, lines, type, autoFocus = false, readOnly = false } = props
-  const font = mono ? 'mono' : props.serif ? 'text' : 'body'
+  const { label, code, value, onChange, help, error, mono = false, lines, type, autoFocus = false, readOnly = false } = props
+  const fontFamily = mono ? 'mono' : props.serif ? 'text' : 'body'
+  const shared = { fontFamily, value, readOnly, autoFocus }
   return (
-    <Labelled label={label} code={props.code} help={help} error={error} quietLabel={props.quietLabel}>
-      {(id, note) =>
-        lines ? (
-          <Textarea
-            id={id}
-            {...FIELD}
-            py="1.5"
-            rows={lines}
-            fontFamily={font}
-            value={value}
-            readOnly={readOnly}
-            aria-describedby={note}
-            aria-invalid={error !== undefined}
-            autoFocus={autoFocus}
-            onChange={(e) => onChange(e.target.value)}
-          />
-        ) : (
-          <Input
-            id={id}
-            {...FIELD}
-            h="7"
-            type={type}
-            autoComplete={props.autoComplete}
-            fontFamily={font}
-            value={value}
-            readOnly={readOnly}
-            aria-describedby={note}
-            aria-invalid={error !== undefined}
-            autoFocus={autoFocus}
-            onChange={(e) => onChange(e.target.value)}
-          />
-        )
-      }
+    <Labelled label={label} code={code} help={help} error={error} quietLabel={props.quietLabel}>
+      {lines ? (
+        <Textarea {...shared} rows={lines} onChange={(e) => onChange(e.target.value)} />
+      ) : (
+        <Input {...shared} type={type} autoComplete={props.autoComplete} onChange={(e) => onChange(e.target.value)} />
+      )}
     </Labelled>
   )
 }
@@ -168,50 +100,30 @@ interface ChoiceFieldProps {
 }
 
 export function ChoiceField(props: ChoiceFieldProps) {
-  const { label, value, onChange, options, help, error, disabled = false } = props
+  const { label, code, value, onChange, options, help, error, disabled } = props
   return (
-    <Labelled label={label} code={props.code} help={help} error={error} quietLabel={props.quietLabel}>
-      {(id, note) => (
-        <NativeSelect.Root size="xs" disabled={disabled}>
-          <NativeSelect.Field
-            id={id}
-            {...FIELD}
-            h="7"
-            value={value}
-            aria-describedby={note}
-            onChange={(e) => onChange(e.currentTarget.value)}
-          >
-            {options.map((option) => (
-              <option key={option.value} value={option.value}>
-                {option.label}
-              </option>
-            ))}
-          </NativeSelect.Field>
-          <NativeSelect.Indicator />
-        </NativeSelect.Root>
-      )}
+    <Labelled label={label} code={code} help={help} error={error} disabled={disabled} quietLabel={props.quietLabel}>
+      <NativeSelect.Root>
+        <NativeSelect.Field value={value} onChange={(e) => onChange(e.currentTarget.value)}>
+          {options.map((option) => (
+            <option key={option.value} value={option.value}>
+              {option.label}
+            </option>
+          ))}
+        </NativeSelect.Field>
+        <NativeSelect.Indicator />
+      </NativeSelect.Root>
     </Labelled>
   )
 }
 
-export function CheckField(props: {
-  label: string
-  checked: boolean
-  onChange: (checked: boolean) => void
-  disabled?: boolean
-}) {
-  const id = useId()
+export function CheckField(props: { label: string; checked: boolean; onChange: (checked: boolean) => void; disabled?: boolean; title?: string | undefined }) {
   return (
-    <Flex align="center" gap="1.5" mb="1.5">
-      <input
-        id={id}
-        type="checkbox"
-        checked={props.checked}
-        disabled={props.disabled}
-        onChange={(e) => props.onChange(e.target.checked)}
-      />
-      <label htmlFor={id}>{props.label}</label>
-    </Flex>
+    <Checkbox.Root checked={props.checked} disabled={props.disabled} title={props.title} onCheckedChange={({ checked }) => props.onChange(checked === true)}>
+      <Checkbox.HiddenInput />
+      <Checkbox.Control />
+      <Checkbox.Label>{props.label}</Checkbox.Label>
+    </Checkbox.Root>
   )
 }
 
@@ -228,23 +140,15 @@ interface CheckFieldsProps {
 export function CheckFields({ legend, options, chosen, help, error, onChange }: CheckFieldsProps) {
   const toggle = (value: string, on: boolean) => onChange(options.map((o) => o.value).filter((v) => (v === value ? on : chosen.includes(v))))
   return (
-    <Box as="fieldset" mb="2">
-      <Box as="legend" fontSize="small" color="second" mb="1">
-        {legend}
-      </Box>
-      <Flex wrap="wrap" columnGap="4">
+    <Fieldset.Root invalid={error !== undefined}>
+      <Fieldset.Legend>{legend}</Fieldset.Legend>
+      <Fieldset.Content>
         {options.map(({ value, label, title }) => (
-          <Box key={value} title={title}>
-            <CheckField label={label} checked={chosen.includes(value)} onChange={(on) => toggle(value, on)} />
-          </Box>
+          <CheckField key={value} label={label} title={title} checked={chosen.includes(value)} onChange={(on) => toggle(value, on)} />
         ))}
-      </Flex>
-      {(error ?? help) && (
-        <Box fontSize="tiny" color={error ? 'bad' : 'second'} role={error ? 'alert' : undefined}>
-          {error ?? help}
-        </Box>
-      )}
-    </Box>
+      </Fieldset.Content>
+      {error !== undefined ? <Fieldset.ErrorText role="alert">{error}</Fieldset.ErrorText> : help && <Fieldset.HelperText>{help}</Fieldset.HelperText>}
+    </Fieldset.Root>
   )
 }
 
@@ -271,7 +175,7 @@ export function FileField({ label, accept, help, error, onChoose }: FileFieldPro
   }
   return (
     <Labelled label={label} help={help} error={error}>
-      {(id, note) => <input id={id} type="file" accept={accept} aria-describedby={note} onChange={(event) => void choose(event.target.files?.[0])} />}
+      <Input type="file" accept={accept} onChange={(event) => void choose(event.target.files?.[0])} />
     </Labelled>
   )
 }

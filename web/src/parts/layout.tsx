@@ -1,4 +1,4 @@
-import { Box, Flex } from '@chakra-ui/react'
+import { Box, EmptyState, Flex } from '@chakra-ui/react'
 import { type ReactNode, useEffect, useRef } from 'react'
 
 /** Left: what there is to go through. Middle: the thing itself. Right: what explains it. */
@@ -52,12 +52,14 @@ export function Section({ children, first = false }: { children: ReactNode; firs
 /** A place where nothing is yet: says what belongs there and offers the act that fills it. */
 export function Empty({ children, act }: { children: ReactNode; act?: ReactNode }) {
   return (
-    <Box p="5" color="second" maxW="prose">
-      <Box as="h1" srOnly>
-        Nothing here yet
-      </Box>
-      <Box mb={act ? '3' : '0'}>{children}</Box>
-      {act}
-    </Box>
+    <EmptyState.Root>
+      <EmptyState.Content>
+        <EmptyState.Title asChild>
+          <h1>Nothing here yet</h1>
+        </EmptyState.Title>
+        <EmptyState.Description>{children}</EmptyState.Description>
+        {act}
+      </EmptyState.Content>
+    </EmptyState.Root>
   )
 }

@@ -1,37 +1,21 @@
-import { create } from 'zustand'
+import { createToaster } from '@chakra-ui/react'
 
 import { messageOf } from '../api/client'
 
-/** A line that tells what happened; errors stay until they are read. */
-export interface Note {
-  id: number
-  text: string
-  bad: boolean
-}
-
-interface NoteStore {
-  notes: Note[]
-  add: (text: string, bad?: boolean) => void
-  drop: (id: number) => void
-}
-
 const SHOWN_MS = 5000
-let last = 0
 
-export const useNotes = create<NoteStore>((set) => ({
-  notes: [],
-  add: (text, bad = false) => {
-    const id = ++last
-    set((s) => ({ notes: [...s.notes.filter((n) => n.text !== text), { id, text, bad }].slice(-4) }))
-    if (!bad) window.setTimeout(() => set((s) => ({ notes: s.notes.filter((n) => n.id !== id) })), SHOWN_MS)
-  },
-  drop: (id) => set((s) => ({ notes: s.notes.filter((n) => n.id !== id) })),
-}))
+/** Lines that tell what happened, above the strip; errors stay until they are closed. */
+export const toaster = createToaster({ placement: 'bottom-end', max: 4, overlap: false, gap: 8, offsets: { bottom: '40px', right: '16px', left: '16px', top: '16px' } })
+
+/** The same line is not told twice at a time. */
+function add(description: string, type: 'info' | 'error', duration: number): void {
+  toaster.create({ id: `${type} ${description}`, description, type, duration, closable: true })
+}
 
 export function tell(text: string): void {
-  useNotes.getState().add(text)
+  add(text, 'info', SHOWN_MS)
 }
 
 export function tellError(error: unknown): void {
-  useNotes.getState().add(messageOf(error), true)
+  add(messageOf(error), 'error', Infinity)
 }

@@ -1,4 +1,4 @@
-import { Box, chakra, Flex } from '@chakra-ui/react'
+import { Box, chakra, Flex, Progress } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 
 import { HUES } from '../theme/system'
@@ -82,11 +82,12 @@ export function HoldSign({ holds }: { holds: boolean | undefined }) {
 
 /** Done of all, as a thin line. */
 export function Meter({ done, all, label, gold = false }: { done: number; all: number; label: string; gold?: boolean }) {
-  const share = all === 0 ? 0 : Math.min(1, done / all)
   return (
-    <Box h="1" bg="hairline" role="progressbar" aria-label={label} aria-valuenow={done} aria-valuemin={0} aria-valuemax={all}>
-      <Box h="full" bg={gold ? 'goldMark' : 'action'} style={{ width: `${share * 100}%` }} />
-    </Box>
+    <Progress.Root variant={gold ? 'subtle' : 'outline'} value={Math.min(done, all)} max={Math.max(1, all)}>
+      <Progress.Track aria-label={label}>
+        <Progress.Range />
+      </Progress.Track>
+    </Progress.Root>
   )
 }
 

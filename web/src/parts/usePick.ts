@@ -9,15 +9,18 @@ import { stepped } from './RowList'
  * Which row of a place is chosen: it stands in the address; up and down choose another. `wanted` is the
  * number in the address, also of a row that is not among these.
  */
-export function usePick<T extends { id: number }>(place: string, rows: readonly T[] | undefined, what: string) {
+export function usePick<T extends { id: number }>(place: string, rows: readonly T[] | undefined, what: string, onPick?: () => void) {
   const project = useProject()
   const navigate = useNavigate()
   const { id } = useParams()
   const wanted = id === undefined ? null : Number(id)
   const chosen = rows?.find((row) => row.id === wanted) ?? (wanted === null ? rows?.[0] : undefined)
   const pick = useCallback(
-    (row: { id: number } | null) => void navigate(row ? `/p/${project}/${place}/${row.id}` : `/p/${project}/${place}`),
-    [navigate, project, place],
+    (row: { id: number } | null) => {
+      onPick?.()
+      void navigate(row ? `/p/${project}/${place}/${row.id}` : `/p/${project}/${place}`)
+    },
+    [navigate, project, place, onPick],
   )
   const step = (by: number) => {
     const row = stepped(rows ?? [], (r) => r.id, chosen?.id ?? null, by)

@@ -1,12 +1,11 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { queryOptions, useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
 
 import { api, body } from '../api/client'
 import { useIsLead, useProject } from '../api/project'
 import { Act, BadAct } from '../parts/controls'
-import { tellError } from '../parts/notes'
 import { Meter } from '../parts/signs'
+import { useAct } from '../parts/useAct'
 import { number, plural } from '../parts/words'
 
 /** What the job counts as long as it counts finds; afterwards it lets the tagger read. */
@@ -23,21 +22,10 @@ export function Counting() {
   const project = useProject()
   const lead = useIsLead()
   const { data } = useQuery(standingQuery(project))
-  const [asking, setAsking] = useState(false)
   const job = data?.job
+  const stop = useAct((id: number) => api.POST('/api/projects/{project}/jobs/{job_id}/stop', { params: { path: { project, job_id: id } } }), { changes: 'jobs' })
+  const count = useAct(() => api.POST('/api/projects/{project}/evidence/count', { params: { path: { project } } }), { changes: 'jobs' })
   if (!job) return null
-  const ask = async (what: () => Promise<unknown>) => {
-    setAsking(true)
-    try {
-      await what()
-    } catch (error) {
-      tellError(error)
-    } finally {
-      setAsking(false)
-    }
-  }
-  const stop = () => api.POST('/api/projects/{project}/jobs/{job_id}/stop', { params: { path: { project, job_id: job.id } } })
-  const count = () => api.POST('/api/projects/{project}/evidence/count', { params: { path: { project } } })
   if (job.state === 'waiting' || (job.state === 'running' && job.unit === FINDS)) {
     return (
       <Box px="3" pb="2" fontSize="small" color="second">
@@ -48,7 +36,7 @@ export function Counting() {
             <Meter done={job.done} all={job.total} label="texts counted" />
           </Box>
           {lead && (
-            <BadAct disabled={asking} onClick={() => void ask(stop)}>
+            <BadAct loading={stop.busy} onClick={() => stop.run(job.id)}>
               stop
             </BadAct>
           )}
@@ -63,7 +51,7 @@ export function Counting() {
       Finds in {plural(data.behind, 'text')} have yet to be counted.
       {lead && (
         <Box mt="1">
-          <Act disabled={asking} onClick={() => void ask(count)}>
+          <Act loading={count.busy} onClick={() => count.run()}>
             count the rest
           </Act>
         </Box>

@@ -9,7 +9,7 @@ import { projectQuery } from '../api/project'
 import type { PersonShown, ProjectFigures, ProjectShown, SchemeShown, TypeShown } from '../api/schema'
 import { KeyStrip } from '../app/KeyStrip'
 import { Notes } from '../app/Notes'
-import { useNotes } from '../parts/notes'
+import { toaster } from '../parts/notes'
 import { server } from './server'
 import { system } from '../theme/system'
 
@@ -94,7 +94,7 @@ export function openPlace(element: ReactElement, path: string, answers: Answers,
     return answer === undefined ? new Response(null, { status: 204 }) : Response.json(answer)
   }
   // Nothing is left over from the page before.
-  useNotes.setState(useNotes.getInitialState(), true)
+  toaster.remove()
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
   // The frame has asked for this before it draws any place.
   client.setQueryData(projectQuery('tessmar').queryKey, projectOf(me))

@@ -192,6 +192,7 @@ export const plain: Record<string, SystemStyleObject> = {
   '.stave': stave,
   '.columns': columns,
   '.rows': rows,
+  '.unfetched': { px: '3', py: '2', fontSize: 'small', color: 'bad' },
   '.queueRow': queueRow,
   '.stateSign': stateSign,
   '.evidenceHere': evidence,

@@ -31,18 +31,6 @@ const config = defineConfig({
     '*': { _motionReduce: { transition: 'none !important', animation: 'none !important' } },
   },
   theme: {
-    slotRecipes: {
-      // Rows between hairlines on the page's own ground.
-      table: {
-        slots: ['root', 'header', 'body', 'row', 'columnHeader', 'cell', 'footer', 'caption'],
-        base: {
-          root: { fontSize: 'ui' },
-          columnHeader: { color: 'second', fontSize: 'small', fontWeight: 'normal', borderColor: 'hairline' },
-          cell: { borderColor: 'hairline' },
-        },
-        variants: { variant: { line: { columnHeader: { color: 'second', borderColor: 'hairline' }, cell: { borderColor: 'hairline' }, row: { bg: 'transparent' } } } },
-      },
-    },
     tokens: {
       fonts: {
         body: { value: "'Atkinson Hyperlegible Next Variable', sans-serif" },
@@ -92,6 +80,8 @@ const config = defineConfig({
         bar: pair('#1E2A2C', '#0D1213'),
         // A tab of the bar under the pointer.
         barHover: pair('#34464A', '#263236'),
+        // Over the page while a window stands on it.
+        veil: pair('#0D121366', '#0D1213B3'),
         onBar: pair('#F3F6F5', '#E6ECEA'),
         onBarSecond: pair('#A9B8B6', '#93A19F'),
         gold: pair('#8A6508', '#D9AE3E'),

@@ -5,13 +5,15 @@ import { Navigate, useNavigate } from 'react-router'
 import { useProject } from '../../api/project'
 import { Ask } from '../../parts/Ask'
 import { useFocusBack } from '../../parts/focus'
+import { later } from '../../parts/later'
 import { Columns, Empty } from '../../parts/layout'
 import { DeskQueue, type Passage } from './DeskQueue'
-import { Reading } from './Reading'
 import { chooseRound } from './settings'
 import { Sheet } from './Sheet'
 import { useQueue } from './useQueue'
 import { useRound } from './useRound'
+
+const Reading = later(async () => (await import('./Reading')).Reading)
 
 /** Mark spans, sign the sentence, go on. */
 export function Desk() {

@@ -8,16 +8,18 @@ import type { QueueItemShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
 import { ChoiceField, LinkAct, TextField } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
+import { later } from '../../parts/later'
 import { RowList } from '../../parts/RowList'
 import { Meter, StateSign } from '../../parts/signs'
 import { number, percent, plural } from '../../parts/words'
-import { Correct } from './Correct'
 import { type By, type Order, paceQuery, type Portion, roundsQuery } from './queries'
 import type { Show } from './queue'
-import { Rounds } from './Rounds'
 import { describe, meansGold } from './search'
-import { SearchWindow } from './SearchWindow'
 import type { Queue } from './useQueue'
+
+const Correct = later(async () => (await import('./Correct')).Correct)
+const Rounds = later(async () => (await import('./Rounds')).Rounds)
+const SearchWindow = later(async () => (await import('./SearchWindow')).SearchWindow)
 
 const SPLITS = [
   { value: '', label: 'all texts' },

@@ -5,15 +5,15 @@ import { memo, useState } from 'react'
 import { CodePoints } from '../../api/offsets'
 import { useProject } from '../../api/project'
 import type { DeskSentenceShown } from '../../api/schema'
-import { Ask } from '../../parts/Ask'
 import { LinkAct } from '../../parts/controls'
 import { Heading } from '../../parts/layout'
 import { TypeCode } from '../../parts/signs'
-import { Window } from '../../parts/Window'
+import { later } from '../../parts/later'
 import { plural } from '../../parts/words'
-import { StaveList } from '../../stave/StaveList'
 import type { Range } from './edits'
-import { elsewhereQuery, elsewhereStavesQuery } from './queries'
+import { elsewhereQuery } from './queries'
+
+const ReadElsewhere = later(async () => (await import('./ReadElsewhere')).ReadElsewhere)
 
 interface ElsewhereProps {
   sentence: DeskSentenceShown
@@ -48,7 +48,7 @@ export const Elsewhere = memo(function Elsewhere({ sentence, range, hues, onAlik
           <LinkAct onClick={onAlike}>mark all like this in unsigned sentences</LinkAct>
         </Box>
       )}
-      {open && <Read sentence={sentence} range={range} words={words} hues={hues} onClose={() => setOpen(false)} />}
+      {open && <ReadElsewhere sentence={sentence} range={range} words={words} hues={hues} onClose={() => setOpen(false)} />}
     </Box>
   )
 })
@@ -68,17 +68,5 @@ function Counts({ lead, counts, hues }: { lead: string; counts: Record<string, n
         </span>
       ))}
     </Box>
-  )
-}
-
-function Read({ sentence, range, words, hues, onClose }: ElsewhereProps & { words: string; onClose: () => void }) {
-  const project = useProject()
-  const query = useQuery(elsewhereStavesQuery(project, sentence.id, range))
-  return (
-    <Window title={`“${words}” in signed sentences`} wide onClose={onClose}>
-      <Ask query={query}>
-        {(page) => <StaveList page={page} lanes={[['gold', 'Gold']]} hues={hues} empty="No signed sentence has these words." />}
-      </Ask>
-    </Window>
   )
 }

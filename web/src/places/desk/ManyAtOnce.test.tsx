@@ -56,9 +56,9 @@ describe('marking all alike', () => {
   it('shows every sentence first, and changes those that are still chosen', async () => {
     const { asked } = await openDesk()
     await userEvent.keyboard('*')
-    const window = await screen.findByRole('dialog')
+    expect(await screen.findByText('2 of 2 sentences chosen')).toBeInTheDocument()
+    const window = screen.getByRole('dialog')
     expect(window).toHaveTextContent('Mark “Pellin” as VES in unsigned sentences')
-    expect(await within(window).findByText('2 of 2 sentences chosen')).toBeInTheDocument()
     await userEvent.click(within(window).getByRole('checkbox', { name: /33\/2/ }))
     await userEvent.click(within(window).getByRole('button', { name: 'change 1 sentence' }))
     expect(await screen.findByText(/Changed in 1 sentence; ctrl and z/)).toBeInTheDocument()

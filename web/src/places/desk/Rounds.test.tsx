@@ -126,7 +126,7 @@ describe('rounds', () => {
     const { asked } = await openDesk({ ...IN_ROUNDS, 'PUT /desk/rounds/6': undefined, 'DELETE /desk/rounds/6': undefined })
     await press('rounds')
     await press('close round', region('Blind'))
-    await press('change', region('Blind'))
+    await press('edit', region('Blind'))
     await userEvent.selectOptions(within(screen.getByRole('dialog')).getByLabelText('texts'), 'other')
     await press('save')
     await waitFor(() => expect(sent(asked)).toHaveLength(2))
@@ -135,9 +135,9 @@ describe('rounds', () => {
       ['PUT /desk/rounds/6', { ...own, open: false, texts: [], keep_texts: true, version: 1 }],
       ['PUT /desk/rounds/6', { ...own, open: true, texts: [1], keep_texts: false, version: 1 }],
     ])
-    await press('remove', within(await screen.findByRole('region', { name: 'Blind' })))
+    await press('delete', within(await screen.findByRole('region', { name: 'Blind' })))
     expect(screen.getByRole('dialog')).toHaveTextContent('The texts stay, and with them all that was marked and signed.')
-    await press('remove the round')
+    await press('delete the round')
     await waitFor(() => expect(written(asked).at(-1)?.what).toBe('DELETE /desk/rounds/6'))
   })
 

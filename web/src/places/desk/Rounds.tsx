@@ -8,8 +8,8 @@ import { useIsLead, useProject } from '../../api/project'
 import type { RoundShown, RoundsShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { Act, LinkAct } from '../../parts/controls'
-import { tellError } from '../../parts/notes'
 import { Meter } from '../../parts/signs'
+import { useAct } from '../../parts/useAct'
 import { Sure, Window } from '../../parts/Window'
 import { number, plural } from '../../parts/words'
 import { roundsQuery } from './queries'
@@ -25,7 +25,7 @@ interface RoundsProps {
   onClose: () => void
 }
 
-type Opened = { form: RoundShown | null } | { remove: RoundShown } | null
+type Opened = { form: RoundShown | null } | { gone: RoundShown } | null
 
 /** Portions of the work: how far each has come, and, for leads, their making and ending. */
 export function Rounds(props: RoundsProps) {
@@ -37,7 +37,7 @@ export function Rounds(props: RoundsProps) {
   if (opened && 'form' in opened && query.data) {
     return <RoundForm round={opened.form} people={query.data.people} texts={props.texts} isWhole={props.isWhole} onClose={back} />
   }
-  if (opened && 'remove' in opened) return <Remove round={opened.remove} onClose={back} />
+  if (opened && 'gone' in opened) return <Delete round={opened.gone} onClose={back} />
   return (
     <Window
       title="Rounds"
@@ -69,23 +69,19 @@ interface OneRoundProps extends RoundsProps {
 
 function OneRound({ round, isLead, chosen, onChoose, onClose, onOpen }: OneRoundProps) {
   const project = useProject()
-  const client = useQueryClient()
   const isChosen = round.id === chosen
   const choose = () => {
     onChoose(isChosen ? null : round.id)
     onClose()
   }
-  const toggle = async () => {
-    try {
-      await api.PUT('/api/projects/{project}/desk/rounds/{round_id}', {
+  const toggle = useAct(
+    () =>
+      api.PUT('/api/projects/{project}/desk/rounds/{round_id}', {
         params: { path: { project, round_id: round.id } },
         body: { ...wishOf(round), open: !round.open, version: round.version },
-      })
-      invalidate(client, project, 'rounds')
-    } catch (error) {
-      tellError(error)
-    }
-  }
+      }),
+    { changes: 'rounds' },
+  )
   return (
     <Grid as="section" aria-label={round.name} templateColumns="1fr var(--chakra-sizes-right)" gap="6" borderTopWidth="1px" borderColor="hairline" py="2.5">
       <Box minW="0">
@@ -107,9 +103,11 @@ function OneRound({ round, isLead, chosen, onChoose, onClose, onOpen }: OneRound
           <LinkAct onClick={choose}>{isChosen ? 'stop working in it' : 'work in it'}</LinkAct>
           {isLead && (
             <>
-              <LinkAct onClick={() => onOpen({ form: round })}>change</LinkAct>
-              <LinkAct onClick={() => void toggle()}>{round.open ? 'close round' : 'reopen round'}</LinkAct>
-              <LinkAct onClick={() => onOpen({ remove: round })}>remove</LinkAct>
+              <LinkAct onClick={() => onOpen({ form: round })}>edit</LinkAct>
+              <LinkAct loading={toggle.busy} onClick={() => toggle.run()}>
+                {round.open ? 'close round' : 'reopen round'}
+              </LinkAct>
+              <LinkAct onClick={() => onOpen({ gone: round })}>delete</LinkAct>
             </>
           )}
         </Flex>
@@ -127,7 +125,7 @@ function OneRound({ round, isLead, chosen, onChoose, onClose, onOpen }: OneRound
   )
 }
 
-function Remove({ round, onClose }: { round: RoundShown; onClose: () => void }) {
+function Delete({ round, onClose }: { round: RoundShown; onClose: () => void }) {
   const project = useProject()
   const client = useQueryClient()
   const remove = async () => {
@@ -135,7 +133,7 @@ function Remove({ round, onClose }: { round: RoundShown; onClose: () => void }) 
     invalidate(client, project, 'rounds')
   }
   return (
-    <Sure title={`Remove the round ${round.name}?`} act="remove the round" onClose={onClose} onSure={remove}>
+    <Sure title={`Delete the round ${round.name}?`} act="delete the round" onClose={onClose} onSure={remove}>
       Its name, note and choice of {plural(round.texts, 'text')} are lost. The texts stay, and with them all that was marked and signed.
     </Sure>
   )

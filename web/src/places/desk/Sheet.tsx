@@ -7,27 +7,30 @@ import { CodePoints } from '../../api/offsets'
 import type { DeskSentenceShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { useKeys } from '../../parts/keys'
+import { later as comesLater } from '../../parts/later'
 import { useLatest } from '../../parts/useLatest'
 import { Columns, Section } from '../../parts/layout'
 import { tell } from '../../parts/notes'
 import { stepped } from '../../parts/RowList'
 import { Stave } from '../../stave/Stave'
-import { Alike } from './Alike'
 import { Definition } from './Definition'
 import { deskKeys } from './deskKeys'
 import { DeskRight } from './DeskRight'
 import { overlaps, type Range, spanAt } from './edits'
 import { Elsewhere } from './Elsewhere'
 import { bestOf, evidenceAt } from './evidence'
-import { History } from './History'
 import { LaneSwitches } from './LaneSwitches'
-import { Question, QuestionLine } from './Question'
+import { QuestionLine } from './QuestionLine'
 import { sentenceQuery } from './queries'
 import { Head } from './SheetHead'
 import { Spoken } from './Spoken'
 import { useDesk } from './useDesk'
 import { useEvidence } from './useEvidence'
 import type { Queue } from './useQueue'
+
+const Alike = comesLater(async () => (await import('./Alike')).Alike)
+const History = comesLater(async () => (await import('./History')).History)
+const Question = comesLater(async () => (await import('./Question')).Question)
 
 const CONTEXT = 700
 

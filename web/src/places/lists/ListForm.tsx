@@ -23,7 +23,7 @@ export function ListForm({ list, onClose, onDone }: { list?: ListShown; onClose:
     onDone(made)
   }
   return (
-    <FormWindow title={list ? `Change “${list.name}”` : 'New list'} send={list ? 'save' : 'add'} fields={['name', 'type']} onClose={onClose} onSend={send}>
+    <FormWindow title={list ? `Edit “${list.name}”` : 'New list'} send={list ? 'save' : 'add'} fields={['name', 'type']} onClose={onClose} onSend={send}>
       {(errorOf) => (
         <>
           <TextField label="name" value={name} autoFocus error={errorOf('name')} onChange={setName} />

@@ -66,8 +66,8 @@ describe('Lists', () => {
     const { asked } = openPlace(<Lists />, 'lists/1', { ...ANSWERS, 'DELETE /lists/1/entries/2': undefined, 'POST /lists/1/entries': ENTRIES.entries[1] })
     await userEvent.click(await screen.findByText('Ostvar II'))
     const row = screen.getByRole('option', { name: /Ostvar II/ })
-    await userEvent.click(within(row).getByRole('button', { name: 'remove' }))
-    expect(await screen.findByRole('button', { name: 'put “Ostvar II” back' })).toBeInTheDocument()
+    await userEvent.click(within(row).getByRole('button', { name: 'delete' }))
+    expect(await screen.findByRole('button', { name: 'restore “Ostvar II”' })).toBeInTheDocument()
     await userEvent.click(screen.getByRole('main'))
     await userEvent.keyboard('{Control>}z{/Control}')
     await waitFor(() =>
@@ -78,13 +78,13 @@ describe('Lists', () => {
   it('names what goes with a list', async () => {
     openPlace(<Lists />, 'lists/1', ANSWERS)
     await screen.findByText('also Ostvar 2')
-    await userEvent.click(within(screen.getByRole('main')).getByRole('button', { name: 'remove' }))
-    expect(await screen.findByRole('button', { name: 'remove with 2 names' })).toBeInTheDocument()
+    await userEvent.click(within(screen.getByRole('main')).getByRole('button', { name: 'delete' }))
+    expect(await screen.findByRole('button', { name: 'delete it with 2 names' })).toBeInTheDocument()
   })
 
   it('lets an annotator read', async () => {
     openPlace(<Lists />, 'lists/1', ANSWERS, ANNOTATOR)
     await userEvent.click(await screen.findByText('also Ostvar 2'))
-    expect(screen.queryByRole('button', { name: /add|remove|change|new/ })).toBeNull()
+    expect(screen.queryByRole('button', { name: /add|delete|edit|new/ })).toBeNull()
   })
 })

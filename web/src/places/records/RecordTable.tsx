@@ -3,6 +3,8 @@ import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useRef } from 'react'
 
 import type { RecordShown, TemplateShown } from '../../api/schema'
+import { Unfetched } from '../../parts/RowList'
+import type { Rest } from '../../parts/usePages'
 
 const ROW = 27
 
@@ -11,11 +13,11 @@ interface RecordTableProps {
   records: readonly RecordShown[]
   chosen: number | null
   onChoose: (record: RecordShown) => void
-  onEnd: () => void
+  rest: Rest
 }
 
 /** The records as a table that draws only what is seen. */
-export function RecordTable({ template, records, chosen, onChoose, onEnd }: RecordTableProps) {
+export function RecordTable({ template, records, chosen, onChoose, rest }: RecordTableProps) {
   const frame = useRef<HTMLDivElement>(null)
   // eslint-disable-next-line react-hooks/incompatible-library -- the table is not memoised
   const virtual = useVirtualizer({ count: records.length, getScrollElement: () => frame.current, estimateSize: () => ROW, overscan: 16, scrollPaddingStart: 2 * ROW, scrollPaddingEnd: 2 * ROW })
@@ -29,8 +31,8 @@ export function RecordTable({ template, records, chosen, onChoose, onEnd }: Reco
     if (at >= 0) virtual.scrollToIndex(at, { align: 'auto' })
   }, [at, height, virtual])
   useEffect(() => {
-    if (last && last.index >= records.length - 1) onEnd()
-  }, [last, records.length, onEnd])
+    if (last && last.index >= records.length - 1) rest.more()
+  }, [last, records.length, rest])
   return (
     <Box ref={frame} flex="1" minH="40" overflow="auto" tabIndex={0} role="region" aria-label={`${template.name} records`}>
       <chakra.table w="full" fontVariantNumeric="tabular-nums" css={{ borderCollapse: 'separate', borderSpacing: 0 }}>
@@ -83,6 +85,7 @@ export function RecordTable({ template, records, chosen, onChoose, onEnd }: Reco
           {last && <tr style={{ height: Math.max(0, virtual.getTotalSize() - last.end) }} />}
         </tbody>
       </chakra.table>
+      <Unfetched rest={rest} />
     </Box>
   )
 }

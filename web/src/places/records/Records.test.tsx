@@ -64,12 +64,12 @@ describe('Records', () => {
 
   it('changes a template: renames the anchor, adds a field, drops another', async () => {
     const { asked } = openPlace(<Records />, 'records/1', { ...ANSWERS, 'PUT /records/templates/1': TEMPLATE })
-    await userEvent.click(await screen.findByRole('button', { name: 'change template' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'edit' }))
     const window = await screen.findByRole('dialog')
     const [first] = within(window).getAllByLabelText('field')
     await userEvent.clear(first as Element)
     await userEvent.type(first as Element, 'ship')
-    await userEvent.click(within(window).getByRole('button', { name: 'remove field from' }))
+    await userEvent.click(within(window).getByRole('button', { name: 'delete field from' }))
     await userEvent.click(within(window).getByRole('button', { name: 'add a field' }))
     await userEvent.type(within(window).getAllByLabelText('field')[1] as Element, 'to')
     await userEvent.type(within(window).getAllByLabelText('types')[1] as Element, 'prt')

@@ -1,166 +1,138 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
-import { useCallback, useMemo, useState } from 'react'
+import { type ReactNode, useState } from 'react'
 
 import { api } from '../../api/client'
 import { figuresQuery, useIsLead, useProject } from '../../api/project'
-import type { TemplateShown } from '../../api/schema'
+import type { JobShown, RecordPage, RecordShown, TemplateShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
 import { Ask } from '../../parts/Ask'
 import { Act, BadAct, CheckField, LinkAct, QuietAct } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
 import { Columns, Empty, Heading, Section } from '../../parts/layout'
-import { tellError } from '../../parts/notes'
-import { RowList, stepped } from '../../parts/RowList'
+import { ResourceActs, ResourceList, ResourceSheet, ResourceWindows } from '../../parts/ResourcePlace'
+import { stepped } from '../../parts/RowList'
 import { Facts, Meter, TypeCode } from '../../parts/signs'
-import { usePick } from '../../parts/usePick'
-import { Sure } from '../../parts/Window'
+import { useAct } from '../../parts/useAct'
+import { usePages } from '../../parts/usePages'
+import { ALL_OFFERS, useResource } from '../../parts/useResource'
 import { number, plural } from '../../parts/words'
 import { downloadAddress, recordsQuery, templatesQuery } from './queries'
 import { RecordSheet } from './RecordSheet'
 import { RecordTable } from './RecordTable'
 import { TemplateForm } from './TemplateForm'
 
+const rowsOf = (page: RecordPage) => page.records
+const NO_ROWS: readonly RecordShown[] = []
+
 /** Records assembled per text by a template: look through them, take them out. */
 export function Records() {
   const project = useProject()
   const lead = useIsLead()
   const query = useQuery(templatesQuery(project))
-  const { chosen: template, pick } = usePickedTemplate(query.data)
-  const [form, setForm] = useState<'new' | 'change' | 'remove' | null>(null)
+  const { queryKey } = templatesQuery(project)
+  const templates = useResource<TemplateShown, TemplateShown[]>({ place: 'records', one: 'template', query, queryKey, rows: query.data, offers: lead ? ALL_OFFERS : [] })
+  const { chosen } = templates
   const running = useQuery(figuresQuery(project)).data?.running.find((job) => job.kind === 'assembly')
-  const assemble = async () => {
-    try {
-      await api.POST('/api/projects/{project}/records/assembly', { params: { path: { project } } })
-    } catch (error) {
-      tellError(error)
-    }
-  }
-  const stop = async () => {
-    if (!running) return
-    try {
-      await api.POST('/api/projects/{project}/jobs/{job_id}/stop', { params: { path: { project, job_id: running.id } } })
-    } catch (error) {
-      tellError(error)
-    }
-  }
-  useKeys(
-    lead
-      ? [
-          { keys: ['a'], caps: ['a'], label: 'assemble', run: () => void assemble() },
-          { keys: ['n'], caps: ['n'], label: 'new template', run: () => setForm('new') },
-          { keys: ['e'], caps: ['e'], label: 'change the template', run: () => template && setForm('change') },
-        ]
-      : [],
-  )
+  const assemble = useAct(() => api.POST('/api/projects/{project}/records/assembly', { params: { path: { project } } }), { changes: 'records' })
+  useKeys(lead ? [{ keys: ['a'], caps: ['a'], label: 'assemble', run: () => assemble.run() }] : [])
   const act = lead && (
-    <Act onClick={() => void assemble()} loading={running !== undefined} loadingText="assembling">
+    <Act onClick={() => assemble.run()} loading={running !== undefined || assemble.busy} loadingText="assembling">
       assemble records
     </Act>
   )
   const left = (
-    <>
-      <Box px="3" pt="3">
-        <Heading side={<Box fontSize="tiny" color="second">records</Box>}>Templates</Heading>
-      </Box>
-      <RowList rows={query.data ?? []} keyOf={(t) => t.id} chosen={template?.id ?? null} onChoose={pick} height={44} label="record templates">
-        {(row) => (
-          <Box px="2.5" py="1">
-            <Flex justify="space-between" gap="2">
-              <Box fontWeight="bold" truncate>
-                {row.name}
-              </Box>
-              <Box fontVariantNumeric="tabular-nums">{number(row.records)}</Box>
-            </Flex>
-            <Box fontSize="small" color="second">
-              one for each {row.anchor}
-            </Box>
-          </Box>
-        )}
-      </RowList>
-      {template && <Fields template={template} />}
-      {lead && (
-        <Flex p="3" gap="2" borderTopWidth="1px" borderColor="hairline" direction="column" align="flex-start">
-          {running && (
-            <Flex gap="2" align="center" w="full">
-              <Box flex="1">
-                <Meter done={running.done} all={running.total} label="texts" />
-              </Box>
-              <BadAct onClick={() => void stop()}>stop</BadAct>
-            </Flex>
-          )}
-          {act}
-          <QuietAct onClick={() => setForm('new')}>new template</QuietAct>
-        </Flex>
-      )}
-    </>
+    <ResourceList
+      resource={templates}
+      heading="Templates"
+      figure="records"
+      height={44}
+      label="record templates"
+      row={(template) => <TemplateRow template={template} />}
+      below={chosen && <Fields template={chosen} />}
+      act={
+        lead && (
+          <Flex gap="2" direction="column" align="flex-start">
+            {running && <Running job={running} />}
+            {act}
+            <QuietAct onClick={() => templates.open('add')}>new template</QuietAct>
+          </Flex>
+        )
+      }
+    />
   )
+  const empty = 'A record template says which fields a record has and which types fill them. There is none yet.'
   return (
     <>
-      <Ask query={query}>
-        {() =>
-          template ? (
-            <Sheet
-              key={template.id}
-              left={left}
-              template={template}
-              lead={lead}
-              act={act}
-              onChange={() => setForm('change')}
-              onRemove={() => setForm('remove')}
-            />
-          ) : (
-            <Columns left={left}>
-              <Empty act={lead && <Act onClick={() => setForm('new')}>new template</Act>}>
-                A record template says which fields a record has and which types fill them. There is none yet.
-              </Empty>
-            </Columns>
-          )
-        }
-      </Ask>
-      {form === 'new' && <TemplateForm onClose={() => setForm(null)} onDone={pick} />}
-      {form === 'change' && template && <TemplateForm template={template} onClose={() => setForm(null)} onDone={pick} />}
-      {form === 'remove' && template && (
-        <Sure
-          title={`Remove the template “${template.name}”?`}
-          act={`remove with ${plural(template.records, 'record')}`}
-          onClose={() => setForm(null)}
-          onSure={async () => {
-            await api.DELETE('/api/projects/{project}/records/templates/{template_id}', { params: { path: { project, template_id: template.id } } })
-            pick(null)
-          }}
-        >
-          The template goes with its {plural(template.records, 'assembled record')}. Spans and texts stay as they are.
-        </Sure>
+      {chosen ? (
+        <Sheet key={chosen.id} left={left} template={chosen} act={act} acts={<ResourceActs resource={templates} />} />
+      ) : (
+        <Columns left={left}>
+          <ResourceSheet resource={templates} empty={empty}>
+            {() => null}
+          </ResourceSheet>
+        </Columns>
       )}
+      <ResourceWindows
+        resource={templates}
+        open={chosen}
+        form={(template) => <TemplateForm {...(template ? { template } : {})} onClose={templates.close} onDone={templates.saved} />}
+        onDelete={(template) => api.DELETE('/api/projects/{project}/records/templates/{template_id}', { params: { path: { project, template_id: template.id } } })}
+        loss={(template) => ({
+          name: template.name,
+          act: `delete it with ${plural(template.records, 'record')}`,
+          says: `The template goes with its ${plural(template.records, 'assembled record')}. Spans and texts stay as they are.`,
+        })}
+      />
     </>
   )
 }
 
-function usePickedTemplate(templates: readonly TemplateShown[] | undefined) {
-  return usePick('records', templates, 'template')
+function Running({ job }: { job: JobShown }) {
+  const project = useProject()
+  const stop = useAct(() => api.POST('/api/projects/{project}/jobs/{job_id}/stop', { params: { path: { project, job_id: job.id } } }))
+  return (
+    <Flex gap="2" align="center" w="full">
+      <Box flex="1">
+        <Meter done={job.done} all={job.total} label="texts" />
+      </Box>
+      <BadAct loading={stop.busy} onClick={() => stop.run()}>
+        stop
+      </BadAct>
+    </Flex>
+  )
+}
+
+function TemplateRow({ template }: { template: TemplateShown }) {
+  return (
+    <Box px="2.5" py="1">
+      <Flex justify="space-between" gap="2">
+        <Box fontWeight="bold" truncate>
+          {template.name}
+        </Box>
+        <Box fontVariantNumeric="tabular-nums">{number(template.records)}</Box>
+      </Flex>
+      <Box fontSize="small" color="second">
+        one for each {template.anchor}
+      </Box>
+    </Box>
+  )
 }
 
 interface SheetProps {
-  left: React.ReactNode
+  left: ReactNode
   template: TemplateShown
-  lead: boolean
-  act: React.ReactNode
-  onChange: () => void
-  onRemove: () => void
+  act: ReactNode
+  acts: ReactNode
 }
 
-function Sheet({ left, template, lead, act, onChange, onRemove }: SheetProps) {
+function Sheet({ left, template, act, acts }: SheetProps) {
   const project = useProject()
   const [onlyOpen, setOnlyOpen] = useState(false)
   const [wanted, setWanted] = useState<number | null>(null)
   const query = useInfiniteQuery(recordsQuery(project, template.id, onlyOpen))
-  const records = useMemo(() => query.data?.pages.flatMap((page) => page.records) ?? [], [query.data])
+  const { rows: records = NO_ROWS, rest } = usePages(query, rowsOf)
   const chosen = records.find((r) => r.id === wanted) ?? records[0]
-  const { hasNextPage, isFetchingNextPage, fetchNextPage } = query
-  const more = useCallback(() => {
-    if (hasNextPage && !isFetchingNextPage) void fetchNextPage()
-  }, [hasNextPage, isFetchingNextPage, fetchNextPage])
   const step = (by: number) => setWanted(stepped(records, (r) => r.id, chosen?.id ?? null, by)?.id ?? null)
   useKeys([
     { keys: ['.'], caps: [',', '.'], label: 'record', run: () => step(1), repeats: true },
@@ -198,14 +170,7 @@ function Sheet({ left, template, lead, act, onChange, onRemove }: SheetProps) {
                 </LinkAct>
               </>
             )}
-            {lead && (
-              <>
-                <QuietAct onClick={onChange}>change template</QuietAct>
-                <QuietAct color="bad" onClick={onRemove}>
-                  remove
-                </QuietAct>
-              </>
-            )}
+            {acts}
           </Flex>
         </Flex>
         {template.stale && (
@@ -213,17 +178,19 @@ function Sheet({ left, template, lead, act, onChange, onRemove }: SheetProps) {
             Something has changed since these were assembled. Assemble again to bring them up to date.
           </Box>
         )}
-        {records.length > 0 ? (
-          <RecordTable template={template} records={records} chosen={chosen?.id ?? null} onChoose={(r) => setWanted(r.id)} onEnd={more} />
-        ) : (
-          query.isSuccess && (
-            <Empty act={act}>
-              {onlyOpen
-                ? 'No record misses a required field.'
-                : 'Records are made from gold where a sentence is signed, and from the evidence elsewhere. None has been assembled with this template.'}
-            </Empty>
-          )
-        )}
+        <Ask query={query}>
+          {() =>
+            records.length > 0 ? (
+              <RecordTable template={template} records={records} chosen={chosen?.id ?? null} onChoose={(r) => setWanted(r.id)} rest={rest} />
+            ) : (
+              <Empty act={act}>
+                {onlyOpen
+                  ? 'No record misses a required field.'
+                  : 'Records are made from gold where a sentence is signed, and from the evidence elsewhere. None has been assembled with this template.'}
+              </Empty>
+            )
+          }
+        </Ask>
       </Flex>
     </Columns>
   )

@@ -59,7 +59,7 @@ export function TemplateForm({ template, onClose, onDone }: TemplateFormProps) {
     onDone(made)
   }
   return (
-    <FormWindow title={template ? `Change “${template.name}”` : 'New record template'} send={template ? 'save' : 'add'} fields={['name', 'anchor']} onClose={onClose} onSend={send} wide>
+    <FormWindow title={template ? `Edit “${template.name}”` : 'New record template'} send={template ? 'save' : 'add'} fields={['name', 'anchor']} onClose={onClose} onSend={send} wide>
       {(errorOf) => (
         <>
           <Grid templateColumns="1fr 1fr" gap="3">
@@ -85,8 +85,8 @@ export function TemplateForm({ template, onClose, onDone }: TemplateFormProps) {
                 <CheckField label="required" checked={field.required} onChange={(required) => set(field.id, { required })} />
               </Box>
               <Box pt={i > 0 ? '0' : '5'}>
-                <QuietAct aria-label={`remove field ${field.name}`} onClick={() => setFields(fields.filter((f) => f.id !== field.id))}>
-                  remove
+                <QuietAct aria-label={`delete field ${field.name}`} onClick={() => setFields(fields.filter((f) => f.id !== field.id))}>
+                  delete
                 </QuietAct>
               </Box>
             </Grid>

@@ -1,6 +1,6 @@
 import { Box, Flex, Grid } from '@chakra-ui/react'
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
+import { type ReactNode, useEffect, useState } from 'react'
 
 import { api, body, messageOf, ProblemError } from '../../api/client'
 import { useProject } from '../../api/project'
@@ -8,7 +8,7 @@ import type { ExampleShown, RuleShown, RuleWish } from '../../api/schema'
 import { CodePoints } from '../../api/offsets'
 import { useScheme } from '../../api/useScheme'
 import { BothVersions, staleOf, versionOf } from '../../parts/BothVersions'
-import { Act, BadAct, CheckField, ChoiceField, linesOf, QuietAct, TextField } from '../../parts/controls'
+import { Act, CheckField, ChoiceField, linesOf, QuietAct, TextField } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
 import { Heading, Title } from '../../parts/layout'
 import { HoldSign, TypeCode } from '../../parts/signs'
@@ -23,12 +23,13 @@ interface RuleSheetProps {
   rule?: RuleShown
   lead: boolean
   onDone: (rule: RuleShown) => void
-  onRemove?: () => void
+  /** What else can be done with it while it is not being edited. */
+  acts?: ReactNode
   onCancel?: () => void
 }
 
 /** One rule: its pattern, tried as it is typed, and its own examples. */
-export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetProps) {
+export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps) {
   const project = useProject()
   const { types, hues } = useScheme()
   const draftKey = `${project} ${rule?.id ?? 'new'}`
@@ -36,7 +37,6 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
   const [draft, setDraft] = useState(kept ?? draftOf(rule))
   const { wish, find, notFind } = draft
   const [leaving, setLeaving] = useState(false)
-  const [error, setError] = useState<unknown>(null)
   const [editing, setEditing] = useState(rule === undefined || kept !== undefined)
   const changed = editing && !isAsWas(rule, draft)
   useEffect(() => {
@@ -50,26 +50,28 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
     enabled: settled.pattern !== '' && settled.type !== '',
     placeholderData: keepPreviousData,
   })
-  const problem = error ?? (trial.isError ? trial.error : null)
-  const field = problem instanceof ProblemError ? problem.field : undefined
-  const save = async (over?: number) => {
-    try {
-      setError(null)
+  const saving = useMutation({
+    mutationFn: (over?: number) => {
       const path = { project }
-      const made = rule
-        ? await body(api.PUT('/api/projects/{project}/rules/{rule_id}', { params: { path: { ...path, rule_id: rule.id } }, body: { ...full, version: over ?? rule.version } }))
-        : await body(api.POST('/api/projects/{project}/rules', { params: { path }, body: full }))
+      return rule
+        ? body(api.PUT('/api/projects/{project}/rules/{rule_id}', { params: { path: { ...path, rule_id: rule.id } }, body: { ...full, version: over ?? rule.version } }))
+        : body(api.POST('/api/projects/{project}/rules', { params: { path }, body: full }))
+    },
+    onSuccess: (made) => {
       drafts.delete(draftKey)
       setEditing(false)
       onDone(made)
-    } catch (fault) {
-      setError(fault)
-    }
+    },
+  })
+  const save = (over?: number) => {
+    if (!saving.isPending) saving.mutate(over)
   }
+  const problem = saving.error ?? (trial.isError ? trial.error : null)
+  const field = problem instanceof ProblemError ? problem.field : undefined
   const cancel = () => {
     drafts.delete(draftKey)
     setDraft(draftOf(rule))
-    setError(null)
+    saving.reset()
     setEditing(false)
     setLeaving(false)
     onCancel?.()
@@ -79,13 +81,13 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
       ? []
       : editing
         ? [
-            { keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'save the rule', run: () => void save(), inFields: true },
+            { keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'save the rule', run: () => save(), inFields: true },
             { keys: ['escape'], caps: ['esc'], label: 'cancel', run: () => (changed ? setLeaving(true) : cancel()), inFields: true },
           ]
-        : [{ keys: ['e'], caps: ['e'], label: 'change the rule', run: () => setEditing(true) }],
+        : [{ keys: ['e'], caps: ['e'], label: 'edit the rule', run: () => setEditing(true) }],
   )
   const set = (part: Partial<RuleWish>) => {
-    setError(null)
+    saving.reset()
     setDraft({ ...draft, wish: { ...wish, ...part } })
   }
   const patternError = field === 'pattern' ? messageOf(problem) : undefined
@@ -99,12 +101,14 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
           (editing ? (
             <>
               <QuietAct onClick={cancel}>cancel</QuietAct>
-              <Act onClick={() => void save()}>save</Act>
+              <Act loading={saving.isPending} onClick={() => save()}>
+                save
+              </Act>
             </>
           ) : (
             <>
-              <QuietAct onClick={() => setEditing(true)}>change</QuietAct>
-              {onRemove && <BadAct onClick={onRemove}>remove</BadAct>}
+              <QuietAct onClick={() => setEditing(true)}>edit</QuietAct>
+              {acts}
             </>
           ))
         }
@@ -123,7 +127,7 @@ export function RuleSheet({ rule, lead, onDone, onRemove, onCancel }: RuleSheetP
           What you typed before is still here, not saved.
         </Box>
       )}
-      {stale && <BothVersions stale={stale} onMine={() => void save(versionOf(stale))} onTheirs={cancel} />}
+      {stale && <BothVersions stale={stale} onMine={() => save(versionOf(stale))} onTheirs={cancel} />}
       {editing && (
         <Grid templateColumns="2fr 1fr auto" gap="3" alignItems="start">
           <TextField label="name" value={wish.name} autoFocus={!rule} error={field === 'name' ? messageOf(problem) : undefined} onChange={(name) => set({ name })} />

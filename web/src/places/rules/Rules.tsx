@@ -6,14 +6,10 @@ import { api } from '../../api/client'
 import { useIsLead, useProject } from '../../api/project'
 import type { RuleShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
-import { Ask } from '../../parts/Ask'
-import { Act } from '../../parts/controls'
-import { useKeys } from '../../parts/keys'
-import { Columns, Empty, Heading, Section } from '../../parts/layout'
-import { RowList } from '../../parts/RowList'
+import { Columns, Heading, Section } from '../../parts/layout'
+import { ResourceActs, ResourceList, ResourceSheet, ResourceWindows } from '../../parts/ResourcePlace'
 import { TypeCode } from '../../parts/signs'
-import { usePick } from '../../parts/usePick'
-import { Sure } from '../../parts/Window'
+import { useResource } from '../../parts/useResource'
 import { number, share } from '../../parts/words'
 import { Counting } from '../../stave/Counting'
 import { Finds, type FindOutcome } from '../../stave/Finds'
@@ -24,87 +20,56 @@ import { RuleSheet } from './RuleSheet'
 export function Rules() {
   const project = useProject()
   const lead = useIsLead()
-  const { hues, types } = useScheme()
+  const { types } = useScheme()
   const query = useQuery(rulesQuery(project))
-  const { chosen, pick } = usePick('rules', query.data, 'rule')
-  const [making, setMaking] = useState(false)
-  const [removing, setRemoving] = useState(false)
-  useKeys(lead ? [{ keys: ['n'], caps: ['n'], label: 'new rule', run: () => setMaking(true) }] : [])
-  const left = (
-    <>
-      <Box px="3" pt="3">
-        <Heading side={<Box fontSize="tiny" color="second">finds · right</Box>}>Rules in order</Heading>
-      </Box>
-      <Counting />
-      <RowList
-        rows={query.data ?? []}
-        keyOf={(r) => r.id}
-        chosen={making ? null : (chosen?.id ?? null)}
-        onChoose={(rule) => {
-          setMaking(false)
-          pick(rule)
-        }}
-        height={44}
-        label="rules"
-      >
-        {(rule) => <RuleRow rule={rule} hue={hues.get(rule.type)} />}
-      </RowList>
-      {lead && (
-        <Box p="3" borderTopWidth="1px" borderColor="hairline">
-          <Act onClick={() => setMaking(true)} disabled={types.length === 0}>
-            new rule
-          </Act>
-        </Box>
-      )}
-    </>
-  )
+  const { queryKey } = rulesQuery(project)
+  // A rule is edited where it stands, so that what it finds is seen beside it.
+  const rules = useResource<RuleShown, RuleShown[]>({ place: 'rules', one: 'rule', query, queryKey, rows: query.data, offers: lead ? ['add', 'delete'] : [] })
   return (
-    <Columns left={left} right={<Help />}>
-      <Ask query={query}>
-        {() =>
-          making ? (
-            <Box px="6" pt="4" pb="8">
-              <RuleSheet
-                key="new"
-                lead={lead}
-                onDone={(rule) => {
-                  setMaking(false)
-                  pick(rule)
-                }}
-                onCancel={() => setMaking(false)}
-              />
-            </Box>
-          ) : chosen ? (
-            <Box px="6" pt="4" pb="8">
-              <RuleSheet key={chosen.id} rule={chosen} lead={lead} onDone={pick} onRemove={() => setRemoving(true)} />
-              <RuleFinds key={`finds-${chosen.id}`} rule={chosen} />
-            </Box>
-          ) : (
-            <Empty act={lead && <Act onClick={() => setMaking(true)}>new rule</Act>}>
-              A rule is a pattern that marks what it matches. It carries sentences that it must find something in, and
-              sentences that it must not. There is none yet.
-            </Empty>
-          )
-        }
-      </Ask>
-      {removing && chosen && (
-        <Sure
-          title={`Remove the rule “${chosen.name}”?`}
-          act="remove"
-          onClose={() => setRemoving(false)}
-          onSure={async () => {
-            await api.DELETE('/api/projects/{project}/rules/{rule_id}', { params: { path: { project, rule_id: chosen.id } } })
-            pick(null)
-          }}
+    <Columns
+      right={<Help />}
+      left={
+        <ResourceList
+          resource={rules}
+          heading="Rules in order"
+          figure="finds · right"
+          above={<Counting />}
+          height={44}
+          label="rules"
+          row={(rule) => <RuleRow rule={rule} />}
+          barred={types.length === 0}
+        />
+      }
+    >
+      {rules.opened === 'add' ? (
+        <Box px="6" pt="4" pb="8">
+          <RuleSheet key="new" lead={lead} onDone={rules.saved} onCancel={rules.close} />
+        </Box>
+      ) : (
+        <ResourceSheet
+          resource={rules}
+          empty="A rule is a pattern that marks what it matches. It carries sentences that it must find something in, and sentences that it must not. There is none yet."
         >
-          The rule goes with its pattern and its examples. A rule that is switched off stays and finds nothing.
-        </Sure>
+          {(rule) => (
+            <Box px="6" pt="4" pb="8">
+              <RuleSheet key={rule.id} rule={rule} lead={lead} onDone={rules.saved} acts={<ResourceActs resource={rules} />} />
+              <RuleFinds key={`finds-${rule.id}`} rule={rule} />
+            </Box>
+          )}
+        </ResourceSheet>
       )}
+      <ResourceWindows
+        resource={rules}
+        open={rules.chosen}
+        onDelete={(rule) => api.DELETE('/api/projects/{project}/rules/{rule_id}', { params: { path: { project, rule_id: rule.id } } })}
+        loss={(rule) => ({ name: rule.name, says: 'The rule goes with its pattern and its examples. A rule that is switched off stays and finds nothing.' })}
+      />
     </Columns>
   )
 }
 
-function RuleRow({ rule, hue }: { rule: RuleShown; hue: number | undefined }) {
+function RuleRow({ rule }: { rule: RuleShown }) {
+  const { hues } = useScheme()
   return (
     <Box px="2.5" py="1">
       <Flex justify="space-between" gap="2">
@@ -116,7 +81,7 @@ function RuleRow({ rule, hue }: { rule: RuleShown; hue: number | undefined }) {
         </Box>
       </Flex>
       <Box fontSize="small" color="second">
-        <TypeCode code={rule.type} hue={hue} />
+        <TypeCode code={rule.type} hue={hues.get(rule.type)} />
         {rule.on ? '' : ' · off'}
         {rule.failing > 0 && (
           <Box as="span" color="bad">

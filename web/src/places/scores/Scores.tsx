@@ -1,20 +1,19 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { type ReactNode, useState } from 'react'
 
 import { api } from '../../api/client'
 import { figuresQuery, useIsLead, useProject } from '../../api/project'
 import type { ScorecardHead, ScorecardShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
 import { Ask } from '../../parts/Ask'
-import { Act, QuietAct } from '../../parts/controls'
+import { Act } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
-import { Columns, Empty, Heading, Section, Title } from '../../parts/layout'
-import { tellError } from '../../parts/notes'
-import { RowList } from '../../parts/RowList'
+import { Heading, Section, Title } from '../../parts/layout'
+import { ResourceActs, ResourcePlace } from '../../parts/ResourcePlace'
 import { Facts } from '../../parts/signs'
-import { usePick } from '../../parts/usePick'
-import { Sure } from '../../parts/Window'
+import { useAct } from '../../parts/useAct'
+import { useResource } from '../../parts/useResource'
 import { moment, number, plural, score } from '../../parts/words'
 import { StaveList } from '../../stave/StaveList'
 import { Acceptance } from './Acceptance'
@@ -40,84 +39,60 @@ export function Scores() {
   const project = useProject()
   const lead = useIsLead()
   const query = useQuery(scorecardsQuery(project))
-  const { chosen, pick } = usePick('scores', query.data, 'scorecard')
+  const { queryKey } = scorecardsQuery(project)
+  const cards = useResource<ScorecardHead, ScorecardHead[]>({ place: 'scores', one: 'scorecard', query, queryKey, rows: query.data, offers: lead ? ['delete'] : [] })
+  const { chosen } = cards
   const running = useQuery(figuresQuery(project)).data?.running.find((job) => job.kind === 'scoring')
-  const [removing, setRemoving] = useState(false)
   const card = useQuery({ ...scorecardQuery(project, chosen?.id ?? 0), enabled: chosen !== undefined })
-  const start = async () => {
-    try {
-      await api.POST('/api/projects/{project}/scorecards', { params: { path: { project } } })
-    } catch (error) {
-      tellError(error)
-    }
-  }
-  useKeys(lead ? [{ keys: ['n'], caps: ['n'], label: 'score now', run: () => void start() }] : [])
+  const start = useAct(() => api.POST('/api/projects/{project}/scorecards', { params: { path: { project } } }), { changes: 'scores' })
+  useKeys(lead ? [{ keys: ['n'], caps: ['n'], label: 'score now', run: () => start.run() }] : [])
   const act = lead && (
-    <Act onClick={() => void start()} loading={running !== undefined} loadingText="scoring">
+    <Act onClick={() => start.run()} loading={running !== undefined || start.busy} loadingText="scoring">
       score now
     </Act>
   )
-  const left = (
-    <>
-      <Box px="3" pt="3">
-        <Heading side={<Box fontSize="tiny" color="second">strict span F1</Box>}>Scorecards</Heading>
-      </Box>
-      <RowList rows={query.data ?? []} keyOf={(c) => c.id} chosen={chosen?.id ?? null} onChoose={pick} height={46} label="scorecards">
-        {(head) => (
-          <Box px="2.5" py="1">
-            <Flex justify="space-between" gap="2">
-              <Box truncate fontWeight="bold">
-                {head.title}
-              </Box>
-              <Box fontVariantNumeric="tabular-nums" whiteSpace="nowrap">
-                <b>{score(head.f1)}</b>
-                {half(head)}
-              </Box>
-            </Flex>
-            <Box fontSize="small" color="second">
-              {moment(head.created_at)} · test · {plural(head.texts, 'text')}
-            </Box>
-          </Box>
-        )}
-      </RowList>
-      {lead && (
-        <Box p="3" borderTopWidth="1px" borderColor="hairline">
-          {act}
-        </Box>
-      )}
-    </>
-  )
   return (
-    <Columns left={left} right={card.data && chosen && <About card={card.data} />}>
-      {chosen ? (
-        <Ask query={card}>{(open) => <Sheet key={open.id} card={open} lead={lead} onRemove={() => setRemoving(true)} />}</Ask>
-      ) : (
-        query.isSuccess && (
-          <Empty act={act}>
-            A scorecard holds lists, rules, the tagger and all of them together against signed test sentences, and keeps what
-            it saw. There is none yet.
-          </Empty>
-        )
-      )}
-      {removing && chosen && (
-        <Sure
-          title={`Remove the scorecard “${chosen.title}”?`}
-          act="remove"
-          onClose={() => setRemoving(false)}
-          onSure={async () => {
-            await api.DELETE('/api/projects/{project}/scorecards/{scorecard_id}', { params: { path: { project, scorecard_id: chosen.id } } })
-            pick(null)
-          }}
-        >
-          The card of {moment(chosen.created_at)} goes with the {plural(chosen.sentences, 'sentence')} that it keeps as they
-          were. It cannot be measured again once gold, lists, rules or the tagger have changed.
-        </Sure>
-      )}
-    </Columns>
+    <ResourcePlace
+      resource={cards}
+      heading="Scorecards"
+      figure="strict span F1"
+      height={46}
+      label="scorecards"
+      row={(head) => <CardRow head={head} />}
+      act={act}
+      right={card.data && chosen && <About card={card.data} />}
+      empty="A scorecard holds lists, rules, the tagger and all of them together against signed test sentences, and keeps what it saw. There is none yet."
+      onDelete={(head) => api.DELETE('/api/projects/{project}/scorecards/{scorecard_id}', { params: { path: { project, scorecard_id: head.id } } })}
+      loss={(head) => ({
+        name: head.title,
+        says: `The card of ${moment(head.created_at)} goes with the ${plural(head.sentences, 'sentence')} that it keeps as they were. It cannot be measured again once gold, lists, rules or the tagger have changed.`,
+      })}
+    >
+      {() => <Ask query={card}>{(open) => <Sheet key={open.id} card={open} acts={<ResourceActs resource={cards} />} />}</Ask>}
+    </ResourcePlace>
   )
 }
 
-function Sheet({ card, lead, onRemove }: { card: ScorecardShown; lead: boolean; onRemove: () => void }) {
+function CardRow({ head }: { head: ScorecardHead }) {
+  return (
+    <Box px="2.5" py="1">
+      <Flex justify="space-between" gap="2">
+        <Box truncate fontWeight="bold">
+          {head.title}
+        </Box>
+        <Box fontVariantNumeric="tabular-nums" whiteSpace="nowrap">
+          <b>{score(head.f1)}</b>
+          {half(head)}
+        </Box>
+      </Flex>
+      <Box fontSize="small" color="second">
+        {moment(head.created_at)} · test · {plural(head.texts, 'text')}
+      </Box>
+    </Box>
+  )
+}
+
+function Sheet({ card, acts }: { card: ScorecardShown; acts: ReactNode }) {
   const project = useProject()
   const { types, hues } = useScheme()
   const [cell, setCell] = useState<Cell>({ type: '', outcome: 'missed' })
@@ -125,7 +100,7 @@ function Sheet({ card, lead, onRemove }: { card: ScorecardShown; lead: boolean; 
   const name = cell.type === '' ? 'All types' : (types.find((t) => t.code === cell.type)?.name ?? cell.type)
   return (
     <Box px="6" pt="4" pb="8">
-      <Title side={lead && <QuietAct onClick={onRemove}>remove</QuietAct>}>
+      <Title side={acts}>
         <Box as="span" fontSize="figure">
           F1 {score(card.f1)}
         </Box>{' '}

@@ -22,7 +22,7 @@ export function Retraining({ lead }: { lead: boolean }) {
         ? 'Automatic retraining is off.'
         : `Trained anew after every ${plural(anew.after, 'signing')}, as the tagger in use was.`}{' '}
       {plural(anew.signings, 'signing')} in train and dev since the newest training.{' '}
-      {lead && <LinkAct onClick={() => setOpen(true)}>change</LinkAct>}
+      {lead && <LinkAct onClick={() => setOpen(true)}>edit</LinkAct>}
       {open && <Change after={anew.after} onClose={() => setOpen(false)} />}
     </Box>
   )

@@ -43,7 +43,7 @@ describe('Tagger', () => {
     let bad = true
     const { asked } = openPlace(<Tagger />, 'tagger/1', { ...ANSWERS, 'PUT /trainings/anew': () => (bad ? refusal : undefined) })
     expect(await screen.findByText(/7 signings in train and dev/)).toBeInTheDocument()
-    await userEvent.click(screen.getByRole('button', { name: 'change' }))
+    await userEvent.click(screen.getByRole('button', { name: 'edit' }))
     const field = await screen.findByLabelText('after how many signings')
     await userEvent.clear(field)
     await userEvent.type(field, '50')
@@ -99,7 +99,7 @@ describe('Tagger', () => {
   it('says what has changed since the tagger in use was made', async () => {
     openPlace(<Tagger />, 'tagger/1', { ...ANSWERS, 'GET /trainings': [DONE] })
     expect(await screen.findByText(/Since the tagger in use was made, gold has changed in 3 sentences/)).toBeInTheDocument()
-    expect(screen.queryByRole('button', { name: /Stop|put to use|remove/ })).toBeNull()
+    expect(screen.queryByRole('button', { name: /Stop|put to use|delete/ })).toBeNull()
   })
 
   it('offers to run an interrupted training again', async () => {

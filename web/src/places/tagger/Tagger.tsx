@@ -1,20 +1,17 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import { type ReactNode, useState } from 'react'
 
 import { api } from '../../api/client'
-import { invalidate } from '../../api/live'
 import { useIsLead, useProject } from '../../api/project'
 import type { TrainingShown } from '../../api/schema'
-import { Ask } from '../../parts/Ask'
-import { Act, BadAct, QuietAct } from '../../parts/controls'
+import { Act, BadAct } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
-import { Columns, Empty, Heading, Section, Title } from '../../parts/layout'
-import { tellError } from '../../parts/notes'
-import { RowList } from '../../parts/RowList'
+import { Heading, Section, Title } from '../../parts/layout'
+import { ResourceActs, ResourcePlace } from '../../parts/ResourcePlace'
 import { Facts, Meter } from '../../parts/signs'
-import { usePick } from '../../parts/usePick'
-import { Sure } from '../../parts/Window'
+import { useAct } from '../../parts/useAct'
+import { useResource } from '../../parts/useResource'
 import { moment, number, score } from '../../parts/words'
 import { ByType } from './ByType'
 import { Compare } from './Compare'
@@ -37,95 +34,70 @@ const STATES: Record<string, string> = {
 /** Trainings: start one, watch it, stop it, put its tagger to use. */
 export function Tagger() {
   const project = useProject()
-  const client = useQueryClient()
   const lead = useIsLead()
   const query = useQuery(trainingsQuery(project))
-  const { chosen, pick } = usePick('tagger', query.data, 'training')
-  const [form, setForm] = useState<'new' | 'like' | 'remove' | null>(null)
+  const { queryKey } = trainingsQuery(project)
+  const trainings = useResource<TrainingShown, TrainingShown[]>({ place: 'tagger', one: 'training', query, queryKey, rows: query.data, offers: lead ? ['add', 'delete'] : [] })
+  const { chosen } = trainings
+  const [like, setLike] = useState(false)
   const [otherId, setOtherId] = useState<number | null>(null)
-  const run = async (act: keyof typeof acts) => {
-    if (!chosen) return
-    try {
-      await acts[act](project, chosen.id)
-      invalidate(client, project, 'tagger')
-    } catch (error) {
-      tellError(error)
-    }
-  }
+  const run = useAct(({ act, id }: { act: keyof typeof acts; id: number }) => acts[act](project, id), { changes: 'tagger' })
+  const ask = (act: keyof typeof acts) => chosen && run.run({ act, id: chosen.id })
   useKeys(
     lead
       ? [
-          { keys: ['n'], caps: ['n'], label: 'new training', run: () => setForm('new') },
-          ...(chosen?.live ? [{ keys: ['s'], caps: ['s'], label: 'stop and save the best', run: () => void run('stop') }] : []),
-          ...(chosen?.has_model && !chosen.in_use ? [{ keys: ['p'], caps: ['p'], label: 'put to use', run: () => void run('use') }] : []),
+          ...(chosen?.live ? [{ keys: ['s'], caps: ['s'], label: 'stop and save the best', run: () => ask('stop') }] : []),
+          ...(chosen?.has_model && !chosen.in_use ? [{ keys: ['p'], caps: ['p'], label: 'put to use', run: () => ask('use') }] : []),
         ]
       : [],
   )
   const inUse = query.data?.find((t) => t.in_use)
-  const left = (
-    <>
-      <Box px="3" pt="3">
-        <Heading side={<Box fontSize="tiny" color="second">dev F1</Box>}>Trainings</Heading>
-      </Box>
-      <RowList rows={query.data ?? []} keyOf={(t) => t.id} chosen={chosen?.id ?? null} onChoose={pick} height={46} label="trainings">
-        {(training) => <TrainingRow training={training} />}
-      </RowList>
-      {inUse && inUse.changes.length > 0 && (
-        <Box px="3" py="2" color="second" fontSize="small">
-          Since the tagger in use was made, {inUse.changes.join('; ')}.
-        </Box>
-      )}
-      <Retraining lead={lead} />
-      {lead && (
-        <Box p="3" borderTopWidth="1px" borderColor="hairline">
-          <Act onClick={() => setForm('new')}>new training</Act>
-        </Box>
-      )}
-    </>
-  )
+  const count = query.data?.length ?? 0
+  const onTaken = (training: TrainingShown) => {
+    setLike(false)
+    trainings.saved(training)
+  }
   return (
-    <Columns left={left} right={chosen && <Config key={chosen.id} training={chosen} onTakeUp={lead ? () => setForm('like') : undefined} />}>
-      <Ask query={query}>
-        {() =>
-          chosen ? (
-            <Sheet
-              training={chosen}
-              others={(query.data ?? []).filter((t) => t.id !== chosen.id && t.has_model)}
-              otherId={otherId}
-              onCompare={setOtherId}
-              lead={lead} onRun={(act) => void run(act)} onRemove={() => setForm('remove')}
-            />
-          ) : (
-            <Empty act={lead && <Act onClick={() => setForm('new')}>new training</Act>}>
-              The tagger learns from signed sentences of the train split; lists and rules are among its features. There is no
-              training yet.
-            </Empty>
-          )
-        }
-      </Ask>
-      {(form === 'new' || form === 'like') && (
-        <TrainingForm
-          count={query.data?.length ?? 0}
-          from={form === 'like' ? chosen?.settings : undefined}
-          onClose={() => setForm(null)}
-          onDone={pick}
+    <ResourcePlace
+      resource={trainings}
+      heading="Trainings"
+      figure="dev F1"
+      height={46}
+      label="trainings"
+      row={(training) => <TrainingRow training={training} />}
+      below={
+        <>
+          {inUse && inUse.changes.length > 0 && (
+            <Box px="3" py="2" color="second" fontSize="small">
+              Since the tagger in use was made, {inUse.changes.join('; ')}.
+            </Box>
+          )}
+          <Retraining lead={lead} />
+        </>
+      }
+      right={chosen && <Config key={chosen.id} training={chosen} onTakeUp={lead ? () => setLike(true) : undefined} />}
+      empty="The tagger learns from signed sentences of the train split; lists and rules are among its features. There is no training yet."
+      form={() => <TrainingForm count={count} onClose={trainings.close} onDone={trainings.saved} />}
+      onDelete={(training) => api.DELETE('/api/projects/{project}/trainings/{training_id}', { params: { path: { project, training_id: training.id } } })}
+      loss={(training) => ({
+        name: training.name,
+        says: 'Its curves and its tagger go. Scorecards that measured it stay. With the same data, settings and seed it can be trained again just so.',
+      })}
+      windows={like && chosen && <TrainingForm count={count} from={chosen.settings} onClose={() => setLike(false)} onDone={onTaken} />}
+    >
+      {(training) => (
+        <Sheet
+          training={training}
+          others={(query.data ?? []).filter((t) => t.id !== training.id && t.has_model)}
+          otherId={otherId}
+          onCompare={setOtherId}
+          lead={lead}
+          busy={run.busy}
+          onRun={ask}
+          acts={!training.live && !training.in_use && <ResourceActs resource={trainings} />}
         />
       )}
-      {form === 'remove' && chosen && (
-        <Sure
-          title={`Remove the training “${chosen.name}”?`}
-          act="remove"
-          onClose={() => setForm(null)}
-          onSure={async () => {
-            await api.DELETE('/api/projects/{project}/trainings/{training_id}', { params: { path: { project, training_id: chosen.id } } })
-            pick(null)
-          }}
-        >
-          Its curves and its tagger go. Scorecards that measured it stay. With the same data, settings and seed it can be
-          trained again just so.
-        </Sure>
-      )}
-    </Columns>
+    </ResourcePlace>
   )
 }
 
@@ -156,11 +128,13 @@ interface SheetProps {
   otherId: number | null
   onCompare: (id: number | null) => void
   lead: boolean
+  /** Something was just asked for. */
+  busy: boolean
   onRun: (act: keyof typeof acts) => void
-  onRemove: () => void
+  acts: ReactNode
 }
 
-function Sheet({ training, others, otherId, onCompare, lead, onRun, onRemove }: SheetProps) {
+function Sheet({ training, others, otherId, onCompare, lead, busy, onRun, acts: more }: SheetProps) {
   const other = others.find((t) => t.id === otherId)
   const { job, epochs, made_from: made } = training
   const last = epochs.at(-1)
@@ -170,10 +144,22 @@ function Sheet({ training, others, otherId, onCompare, lead, onRun, onRemove }: 
         side={
           lead && (
             <>
-              {training.live && <BadAct onClick={() => onRun('stop')}>stop and save the best</BadAct>}
-              {training.can_repeat && <Act onClick={() => onRun('again')}>run again</Act>}
-              {training.has_model && !training.in_use && <Act onClick={() => onRun('use')}>put to use</Act>}
-              {!training.live && !training.in_use && <QuietAct onClick={onRemove}>remove</QuietAct>}
+              {training.live && (
+                <BadAct loading={busy} onClick={() => onRun('stop')}>
+                  stop and save the best
+                </BadAct>
+              )}
+              {training.can_repeat && (
+                <Act loading={busy} onClick={() => onRun('again')}>
+                  run again
+                </Act>
+              )}
+              {training.has_model && !training.in_use && (
+                <Act loading={busy} onClick={() => onRun('use')}>
+                  put to use
+                </Act>
+              )}
+              {more}
             </>
           )
         }

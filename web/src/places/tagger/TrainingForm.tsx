@@ -1,5 +1,5 @@
 import { Box, Flex, Grid } from '@chakra-ui/react'
-import { useQuery } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import { api, body, messageOf } from '../../api/client'
@@ -146,19 +146,17 @@ function AllSettings({ help, values, errorOf, onChange, onValues }: AllSettingsP
 function FromText({ onRead, onClose }: { onRead: (settings: SettingsWish) => void; onClose: () => void }) {
   const project = useProject()
   const [text, setText] = useState('')
-  const [fault, setFault] = useState<string>()
-  const read = async () => {
-    try {
-      onRead(await body(api.POST('/api/projects/{project}/trainings/read-config', { params: { path: { project } }, body: { text } })))
-    } catch (error) {
-      setFault(messageOf(error))
-    }
-  }
+  const { mutate, error, isPending } = useMutation({
+    mutationFn: () => body(api.POST('/api/projects/{project}/trainings/read-config', { params: { path: { project } }, body: { text } })),
+    onSuccess: onRead,
+  })
   return (
     <Box mb="3">
-      <TextField label="config file" value={text} lines={6} mono error={fault} onChange={setText} />
+      <TextField label="config file" value={text} lines={6} mono error={error ? messageOf(error) : undefined} onChange={setText} />
       <Flex gap="2">
-        <QuietAct onClick={() => void read()}>import</QuietAct>
+        <QuietAct loading={isPending} onClick={() => mutate()}>
+          import
+        </QuietAct>
         <QuietAct onClick={onClose}>close</QuietAct>
       </Flex>
     </Box>

@@ -7,7 +7,8 @@ import { meQuery } from '../../api/project'
 import type { PersonShown, SessionShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { Act, LinkAct, TextField } from '../../parts/controls'
-import { tell, tellError } from '../../parts/notes'
+import { tell } from '../../parts/notes'
+import { useAct } from '../../parts/useAct'
 import { FormWindow } from '../../parts/Window'
 import { moment } from '../../parts/words'
 import { Page, Part } from './Page'
@@ -85,16 +86,10 @@ function PasswordForm({ onClose }: { onClose: () => void }) {
 }
 
 function Sessions() {
-  const client = useQueryClient()
   const query = useQuery(sessionsQuery)
-  const end = async (act: () => Promise<unknown>) => {
-    try {
-      await act()
-    } catch (fault) {
-      tellError(fault)
-    }
-    await client.invalidateQueries({ queryKey: sessionsQuery.queryKey })
-  }
+  const changes = sessionsQuery.queryKey
+  const end = useAct((id: number) => api.DELETE('/api/me/sessions/{session_id}', { params: { path: { session_id: id } } }), { changes })
+  const endOthers = useAct(() => api.DELETE('/api/me/sessions'), { changes })
   return (
     <Part title="Where you are signed in" about="A session ends a week after it was last used, and after 30 days in any case.">
       <Ask query={query}>
@@ -119,7 +114,7 @@ function Sessions() {
                       {session.own ? (
                         'this one'
                       ) : (
-                        <LinkAct onClick={() => void end(() => api.DELETE('/api/me/sessions/{session_id}', { params: { path: { session_id: session.id } } }))}>
+                        <LinkAct loading={end.of === session.id} onClick={() => end.run(session.id)}>
                           end
                         </LinkAct>
                       )}
@@ -128,7 +123,11 @@ function Sessions() {
                 ))}
               </Table.Body>
             </Table.Root>
-            {sessions.length > 1 && <Act onClick={() => void end(() => api.DELETE('/api/me/sessions'))}>sign out everywhere else</Act>}
+            {sessions.length > 1 && (
+              <Act loading={endOthers.busy} onClick={() => endOthers.run()}>
+                sign out everywhere else
+              </Act>
+            )}
           </>
         )}
       </Ask>

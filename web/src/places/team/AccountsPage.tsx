@@ -7,7 +7,8 @@ import { meQuery } from '../../api/project'
 import type { AccountShown, AccountWish } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { Act, LinkAct, QuietAct, TextField } from '../../parts/controls'
-import { tell, tellError } from '../../parts/notes'
+import { tell } from '../../parts/notes'
+import { useAct } from '../../parts/useAct'
 import { FormWindow, Sure, Window } from '../../parts/Window'
 import { Page } from './Page'
 import { accountsQuery } from './queries'
@@ -62,17 +63,10 @@ function AccountRow({ account, own, onLink }: { account: AccountShown; own: bool
     await api.PUT('/api/accounts/{account_id}', { params: { path }, body: wish })
     await client.invalidateQueries({ queryKey: accountsQuery.queryKey })
   }
-  const attempt = async (act: () => Promise<void>) => {
-    try {
-      await act()
-    } catch (fault) {
-      tellError(fault)
-    }
-  }
-  const makeLink = async () => {
-    const { token } = await body(api.POST('/api/accounts/{account_id}/link', { params: { path } }))
-    onLink(`${window.location.origin}/sign-in#${token}`)
-  }
+  const changing = useAct(change)
+  const linking = useAct(() => body(api.POST('/api/accounts/{account_id}/link', { params: { path } })), {
+    onDone: ({ token }) => onLink(`${window.location.origin}/sign-in#${token}`),
+  })
   return (
     <Table.Row color={account.active ? undefined : 'second'}>
       <Table.Cell ps="0">
@@ -86,14 +80,24 @@ function AccountRow({ account, own, onLink }: { account: AccountShown; own: bool
           (account.active ? (
             <LinkAct onClick={() => setSure(true)}>switch off</LinkAct>
           ) : (
-            <LinkAct onClick={() => void attempt(() => change({ active: true }))}>switch on</LinkAct>
+            <LinkAct loading={changing.busy} onClick={() => changing.run({ active: true })}>
+              switch on
+            </LinkAct>
           ))}
       </Table.Cell>
       <Table.Cell>
         {account.keeper ? 'yes' : 'no'}{' '}
-        <LinkAct onClick={() => void attempt(() => change({ keeper: !account.keeper }))}>{account.keeper ? 'not any more' : 'let them'}</LinkAct>
+        <LinkAct loading={changing.busy} onClick={() => changing.run({ keeper: !account.keeper })}>
+          {account.keeper ? 'not any more' : 'let them'}
+        </LinkAct>
       </Table.Cell>
-      <Table.Cell textAlign="end">{account.active && <LinkAct onClick={() => void attempt(makeLink)}>sign-in link</LinkAct>}</Table.Cell>
+      <Table.Cell textAlign="end">
+        {account.active && (
+          <LinkAct loading={linking.busy} onClick={() => linking.run()}>
+            sign-in link
+          </LinkAct>
+        )}
+      </Table.Cell>
       {sure && (
         <Sure title={`Switch off ${account.name}?`} act="switch off" onClose={() => setSure(false)} onSure={() => change({ active: false })}>
           {account.name} is signed out at once and cannot sign in any more. What they did stays, and the account can be switched on again.

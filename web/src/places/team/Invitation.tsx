@@ -1,5 +1,5 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { type SubmitEvent, useState } from 'react'
 import { useNavigate } from 'react-router'
 
@@ -42,22 +42,14 @@ export function Invitation() {
 function useEntering() {
   const client = useQueryClient()
   const navigate = useNavigate()
-  const [error, setError] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
-  const enter = async (act: () => Promise<WelcomeShown>) => {
-    setBusy(true)
-    setError(null)
-    try {
-      const { slug } = await act()
+  const { mutate, error, isPending } = useMutation({
+    mutationFn: (act: () => Promise<WelcomeShown>) => act(),
+    onSuccess: async ({ slug }) => {
       client.clear()
       await navigate(`/p/${slug}`, { replace: true })
-    } catch (fault) {
-      setError(fault)
-    } finally {
-      setBusy(false)
-    }
-  }
-  return { error, busy, enter }
+    },
+  })
+  return { error, busy: isPending, enter: mutate }
 }
 
 function Accept({ token, name }: { token: string; name: string }) {
@@ -69,7 +61,7 @@ function Accept({ token, name }: { token: string; name: string }) {
           {messageOf(error)}
         </Box>
       )}
-      <Act loading={busy} onClick={() => void enter(() => body(api.POST('/api/invitation/accept', { body: { token } })))}>
+      <Act loading={busy} onClick={() => enter(() => body(api.POST('/api/invitation/accept', { body: { token } })))}>
         join as {name}
       </Act>
     </>
@@ -91,7 +83,7 @@ function Join({ token }: { token: string }) {
   }
   const submit = (event: SubmitEvent) => {
     event.preventDefault()
-    void enter(join)
+    enter(join)
   }
   return (
     <form onSubmit={submit} noValidate>

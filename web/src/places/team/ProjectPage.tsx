@@ -9,7 +9,8 @@ import { meQuery, projectQuery, projectsQuery, useProject } from '../../api/proj
 import type { InvitationShown, MemberShown, ProjectShown, RoleWish } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { Act, BadAct, ChoiceField, LinkAct, QuietAct, TextField } from '../../parts/controls'
-import { tell, tellError } from '../../parts/notes'
+import { tell } from '../../parts/notes'
+import { useAct } from '../../parts/useAct'
 import { FormWindow, Sure, Window } from '../../parts/Window'
 import { moment } from '../../parts/words'
 import { Page, Part } from './Page'
@@ -83,14 +84,7 @@ function MemberRow({ member, project, lead, own }: { member: MemberShown; projec
   const client = useQueryClient()
   const [sure, setSure] = useState(false)
   const path = { project, account_id: member.id }
-  const change = async (role: Role) => {
-    try {
-      await api.PUT('/api/projects/{project}/team/{account_id}', { params: { path }, body: { role } })
-    } catch (fault) {
-      tellError(fault)
-    }
-    invalidate(client, project, 'project')
-  }
+  const change = useAct((role: Role) => api.PUT('/api/projects/{project}/team/{account_id}', { params: { path }, body: { role } }), { changes: 'project' })
   return (
     <Table.Row>
       <Table.Cell ps="0">
@@ -110,9 +104,9 @@ function MemberRow({ member, project, lead, own }: { member: MemberShown; projec
             <ChoiceField
               label={`role of ${member.name}`}
               quietLabel
-              value={member.role}
+              value={change.of ?? member.role}
               options={ROLES.map(({ value, label }) => ({ value, label }))}
-              onChange={(role) => void change(role as Role)}
+              onChange={(role) => change.run(role as Role)}
             />
           </Box>
         ) : (
@@ -139,15 +133,10 @@ function MemberRow({ member, project, lead, own }: { member: MemberShown; projec
 }
 
 function Invitations({ project, invitations }: { project: string; invitations: readonly InvitationShown[] }) {
-  const client = useQueryClient()
-  const withdraw = async (id: number) => {
-    try {
-      await api.DELETE('/api/projects/{project}/invitations/{invitation_id}', { params: { path: { project, invitation_id: id } } })
-    } catch (fault) {
-      tellError(fault)
-    }
-    invalidate(client, project, 'project')
-  }
+  const withdraw = useAct(
+    (id: number) => api.DELETE('/api/projects/{project}/invitations/{invitation_id}', { params: { path: { project, invitation_id: id } } }),
+    { changes: 'project' },
+  )
   return (
     <Table.Root size="sm" aria-label="open invitations" mb="3">
       <Table.Header>
@@ -167,7 +156,9 @@ function Invitations({ project, invitations }: { project: string; invitations: r
             <Table.Cell color="second">{one.made_by}</Table.Cell>
             <Table.Cell color="second">{moment(one.expires_at)}</Table.Cell>
             <Table.Cell textAlign="end">
-              <LinkAct onClick={() => void withdraw(one.id)}>withdraw</LinkAct>
+              <LinkAct loading={withdraw.of === one.id} onClick={() => withdraw.run(one.id)}>
+                withdraw
+              </LinkAct>
             </Table.Cell>
           </Table.Row>
         ))}

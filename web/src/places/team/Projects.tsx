@@ -9,8 +9,9 @@ import type { ProjectListed } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { Act, LinkAct, QuietAct, TextField } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
-import { tell, tellError } from '../../parts/notes'
+import { tell } from '../../parts/notes'
 import { Meter } from '../../parts/signs'
+import { useAct } from '../../parts/useAct'
 import { FormWindow } from '../../parts/Window'
 import { moment, number, percent, plural } from '../../parts/words'
 import { BringBack } from './BringBack'
@@ -121,18 +122,11 @@ export function daysLeft(removedAt: string, now = Date.now()): number {
 }
 
 function Binned({ project }: { project: ProjectListed }) {
-  const client = useQueryClient()
   const [sure, setSure] = useState(false)
-  const path = { project: project.slug }
-  const restore = async () => {
-    try {
-      await api.POST('/api/bin/{project}/restore', { params: { path } })
-      await client.invalidateQueries({ queryKey: projectsQuery.queryKey })
-      tell(`${project.name} is back.`)
-    } catch (fault) {
-      tellError(fault)
-    }
-  }
+  const restore = useAct(() => api.POST('/api/bin/{project}/restore', { params: { path: { project: project.slug } } }), {
+    changes: projectsQuery.queryKey,
+    onDone: () => tell(`${project.name} is back.`),
+  })
   return (
     <Flex gap="4" py="1.5" align="baseline">
       <Box flex="1">
@@ -143,7 +137,9 @@ function Binned({ project }: { project: ProjectListed }) {
       </Box>
       {project.role === 'lead' ? (
         <>
-          <LinkAct onClick={() => void restore()}>restore</LinkAct>
+          <LinkAct loading={restore.busy} onClick={() => restore.run()}>
+            restore
+          </LinkAct>
           <LinkAct onClick={() => setSure(true)}>delete for good</LinkAct>
         </>
       ) : (

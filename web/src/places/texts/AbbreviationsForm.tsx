@@ -7,7 +7,7 @@ import { useProject } from '../../api/project'
 import type { AbbreviationsShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { LinkAct, linesOf, TextField } from '../../parts/controls'
-import { useNotes } from '../../parts/notes'
+import { tell } from '../../parts/notes'
 import { FormWindow } from '../../parts/Window'
 import { plural } from '../../parts/words'
 import { abbreviationsQuery } from './queries'
@@ -26,9 +26,7 @@ export function AbbreviationsForm({ onClose }: { onClose: () => void }) {
       api.PUT('/api/projects/{project}/texts/abbreviations', { params: { path: { project } }, body: { words: linesOf(words) } }),
     )
     client.setQueryData(abbreviationsQuery(project).queryKey, made)
-    useNotes
-      .getState()
-      .add(made.split_anew ? `${plural(made.split_anew, 'text')} split again.` : 'Saved. No text is split differently.')
+    tell(made.split_anew ? `${plural(made.split_anew, 'text')} split again.` : 'Saved. No text is split differently.')
   }
   return (
     <FormWindow title="Abbreviations" send="save" fields={['words']} onClose={onClose} onSend={send}>

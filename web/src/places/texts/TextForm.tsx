@@ -38,7 +38,7 @@ export function TextForm({ text, onClose, onDone }: TextFormProps) {
   }
   return (
     <FormWindow
-      title={text ? `Change “${text.title}”` : 'Paste a new text'}
+      title={text ? `Edit “${text.title}”` : 'Paste a new text'}
       send={text ? 'save' : 'add'}
       fields={['title', 'split', ...(text ? [] : ['body'])]}
       onClose={onClose}

@@ -1,26 +1,27 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useInfiniteQuery } from '@tanstack/react-query'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useEffect, useMemo, useRef } from 'react'
+import { type ReactNode, useEffect, useMemo, useRef } from 'react'
 import { Link } from 'react-router'
 
-import { messageOf } from '../../api/client'
 import { CodePoints } from '../../api/offsets'
 import { useProject } from '../../api/project'
-import type { SentenceState, TextShown } from '../../api/schema'
+import type { SentencePage, SentenceState, TextShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
-import { BadAct, QuietAct } from '../../parts/controls'
 import { Title } from '../../parts/layout'
+import { Unfetched } from '../../parts/RowList'
 import { StateSign } from '../../parts/signs'
+import { usePages } from '../../parts/usePages'
 import { plural } from '../../parts/words'
 import { sentencesQuery } from './queries'
 
 interface TextSheetProps {
   text: TextShown
-  lead: boolean
-  onChange: () => void
-  onRemove: () => void
+  acts: ReactNode
 }
+
+const rowsOf = (page: SentencePage) => page.sentences
+const NO_ROWS: readonly SentenceState[] = []
 
 const HEIGHT = 33
 // So many rows before the end is reached the next ones are asked for.
@@ -29,10 +30,9 @@ const AHEAD = 100
 const MOST_SHOWN = 2000
 
 /** A text by its sentences, of which those in sight are drawn and the others come as one scrolls. */
-export function TextSheet({ text, lead, onChange, onRemove }: TextSheetProps) {
+export function TextSheet({ text, acts }: TextSheetProps) {
   const query = useInfiniteQuery(sentencesQuery(useProject(), text.id))
-  const { hasNextPage, isFetchingNextPage, isError, fetchNextPage } = query
-  const rows = useMemo(() => query.data?.pages.flatMap((page) => page.sentences) ?? [], [query.data])
+  const { rows = NO_ROWS, rest } = usePages(query, rowsOf)
   const points = useMemo(() => new CodePoints(text.body), [text.body])
   const frame = useRef<HTMLDivElement>(null)
   // eslint-disable-next-line react-hooks/incompatible-library -- the list is not memoised
@@ -46,22 +46,11 @@ export function TextSheet({ text, lead, onChange, onRemove }: TextSheetProps) {
   const items = virtual.getVirtualItems()
   const last = items.at(-1)?.index ?? -1
   useEffect(() => {
-    if (last >= rows.length - AHEAD && hasNextPage && !isFetchingNextPage && !isError) void fetchNextPage()
-  }, [last, rows.length, hasNextPage, isFetchingNextPage, isError, fetchNextPage])
+    if (last >= rows.length - AHEAD) rest.more()
+  }, [last, rows.length, rest])
   return (
     <Flex direction="column" h="full" px="6" pt="4">
-      <Title
-        side={
-          lead && (
-            <>
-              <QuietAct onClick={onChange}>change</QuietAct>
-              <BadAct onClick={onRemove}>remove</BadAct>
-            </>
-          )
-        }
-      >
-        {text.title}
-      </Title>
+      <Title side={acts}>{text.title}</Title>
       <Box ref={frame} flex="1" minH="0" overflowY="auto" tabIndex={0} role="region" aria-label="sentences">
         <Ask query={query}>
           {() => (
@@ -84,11 +73,7 @@ export function TextSheet({ text, lead, onChange, onRemove }: TextSheetProps) {
             </div>
           )}
         </Ask>
-        {query.isFetchNextPageError && (
-          <Box color="bad" role="alert" py="2">
-            {messageOf(query.error)} <QuietAct onClick={() => void fetchNextPage()}>retry</QuietAct>
-          </Box>
-        )}
+        <Unfetched rest={rest} />
       </Box>
     </Flex>
   )

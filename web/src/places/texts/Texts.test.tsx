@@ -3,7 +3,6 @@ import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 
 import type { SentencePage, TextHead, TextPage, TextShown } from '../../api/schema'
-import { useNotes } from '../../parts/notes'
 import { ANNOTATOR, openPlace, Refusal, written } from '../../test/fake'
 import { Texts } from './Texts'
 
@@ -120,7 +119,7 @@ describe('Texts', () => {
     await userEvent.click(within(window).getByRole('button', { name: 'save' }))
     await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull())
     expect(written(asked).at(-1)?.body).toEqual({ words: ['approx.', 'hyd.', 'N.B.'] })
-    expect(useNotes.getState().notes.at(-1)?.text).toBe('2 texts split again.')
+    expect(await screen.findByText('2 texts split again.')).toBeInTheDocument()
   })
 
   it('offers abbreviations to a lead alone', async () => {

@@ -1,23 +1,34 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
-import { useCallback, useMemo, useState } from 'react'
+import { type InfiniteData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
 
 import { api } from '../../api/client'
 import { useIsLead, useMayAnnotate, useProject } from '../../api/project'
-import type { TextShown } from '../../api/schema'
+import type { TextHead, TextPage, TextShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
-import { Act, ChoiceField, QuietAct, TextField } from '../../parts/controls'
-import { useKeys } from '../../parts/keys'
-import { Columns, Empty, Heading, Section } from '../../parts/layout'
-import { RowList } from '../../parts/RowList'
+import { ChoiceField, QuietAct, TextField } from '../../parts/controls'
+import { Columns, Heading, Section } from '../../parts/layout'
+import { AddAct, ResourceActs, ResourceList, ResourceSheet, ResourceWindows } from '../../parts/ResourcePlace'
 import { Facts } from '../../parts/signs'
-import { usePick } from '../../parts/usePick'
-import { Sure } from '../../parts/Window'
+import { usePages } from '../../parts/usePages'
+import { type Offer, useResource } from '../../parts/useResource'
 import { longDate, number, plural } from '../../parts/words'
 import { AbbreviationsForm } from './AbbreviationsForm'
 import { textQuery, textsQuery } from './queries'
 import { TextSheet } from './TextSheet'
 import { SPLITS, TextForm } from './TextForm'
+
+const rowsOf = (page: TextPage) => page.texts
+
+type Pages = InfiniteData<TextPage>
+
+/** Changed rows stay on their pages; a new one stands at the end of the last. */
+function within(data: Pages, change: (rows: readonly TextHead[]) => TextHead[]): Pages {
+  const rows = change(data.pages.flatMap(rowsOf))
+  const left = new Map(rows.map((row) => [row.id, row]))
+  const pages = data.pages.map((page) => ({ ...page, texts: page.texts.flatMap((old) => left.get(old.id) ?? []) }))
+  return { ...data, pages }
+}
 
 /** Every text, its sentences and how far they are signed. */
 export function Texts() {
@@ -26,88 +37,88 @@ export function Texts() {
   const writes = useMayAnnotate()
   const [search, setSearch] = useState('')
   const [split, setSplit] = useState('')
-  const [form, setForm] = useState<'new' | 'change' | 'remove' | 'abbreviations' | null>(null)
+  const [abbreviations, setAbbreviations] = useState(false)
   const query = useInfiniteQuery(textsQuery(project, search, split))
-  const rows = useMemo(() => query.data?.pages.flatMap((page) => page.texts), [query.data])
-  const { chosen, pick, wanted } = usePick('texts', rows, 'text')
+  const { rows, rest } = usePages(query, rowsOf)
+  const offers: Offer[] = [...(writes ? (['add'] as const) : []), ...(lead ? (['edit', 'delete'] as const) : [])]
+  const { queryKey } = textsQuery(project, search, split)
+  const texts = useResource<TextHead, Pages>({ place: 'texts', one: 'text', query, queryKey, rows, within, offers, addLabel: 'paste a new text', editLabel: 'edit title, group, split' })
   // A text may stand on a page of the list that has not been fetched.
-  const id = rows?.length === 0 ? undefined : (chosen?.id ?? wanted ?? undefined)
-  const { hasNextPage, isFetchingNextPage, fetchNextPage } = query
-  const more = useCallback(() => {
-    if (hasNextPage && !isFetchingNextPage) void fetchNextPage()
-  }, [hasNextPage, isFetchingNextPage, fetchNextPage])
+  const id = rows?.length === 0 ? undefined : (texts.chosen?.id ?? texts.wanted ?? undefined)
   const text = useQuery({ ...textQuery(project, id ?? 0), enabled: id !== undefined })
-  useKeys([
-    ...(writes ? [{ keys: ['n'], caps: ['n'], label: 'new text', run: () => setForm('new') }] : []),
-    ...(lead ? [{ keys: ['e'], caps: ['e'], label: 'change title, group, split', run: () => text.data && setForm('change') }] : []),
-  ])
-  const left = (
-    <>
-      <Box px="3" pt="3" borderBottomWidth="1px" borderColor="hairline">
-        <TextField label="search titles and bodies" value={search} onChange={setSearch} />
-        <ChoiceField label="show" value={split} onChange={setSplit} options={[{ value: '', label: 'all splits' }, ...SPLITS]} />
-      </Box>
-      <RowList rows={rows ?? []} keyOf={(t) => t.id} chosen={id ?? null} onChoose={pick} height={46} label="texts" onEnd={more}>
-        {(head) => (
-          <Box px="2.5" py="1">
-            <Flex justify="space-between" gap="2">
-              <Box fontWeight="bold" truncate>
-                {head.title}
-              </Box>
-              <Box color="second" fontSize="small" whiteSpace="nowrap">
-                {head.signed} of {head.sentences} · {head.split}
-              </Box>
-            </Flex>
-            <Box color="second" fontSize="small" truncate>
-              {head.opening}
-            </Box>
-          </Box>
-        )}
-      </RowList>
-      <Box p="3" borderTopWidth="1px" borderColor="hairline">
-        <Flex gap="3" align="center" justify="space-between">
-          {writes && <Act onClick={() => setForm('new')}>paste a new text</Act>}
-          {lead && <QuietAct onClick={() => setForm('abbreviations')}>abbreviations</QuietAct>}
-        </Flex>
-      </Box>
-    </>
-  )
+  const client = useQueryClient()
+  const onSaved = (made: TextShown) => {
+    client.setQueryData(textQuery(project, made.id).queryKey, made)
+    texts.saved({ ...made, opening: texts.chosen?.opening ?? '' })
+  }
   const filtered = search !== '' || split !== ''
   return (
-    <Columns left={left} right={text.data && <About text={text.data} />}>
+    <Columns
+      right={text.data && <About text={text.data} />}
+      left={
+        <ResourceList
+          resource={texts}
+          above={
+            <Box px="3" pt="3" borderBottomWidth="1px" borderColor="hairline">
+              <TextField label="search titles and bodies" value={search} onChange={setSearch} />
+              <ChoiceField label="show" value={split} onChange={setSplit} options={[{ value: '', label: 'all splits' }, ...SPLITS]} />
+            </Box>
+          }
+          height={46}
+          label="texts"
+          row={(head) => <TextRow head={head} />}
+          rest={rest}
+          act={
+            writes && (
+              <Flex gap="3" align="center" justify="space-between">
+                <AddAct resource={texts} />
+                {lead && <QuietAct onClick={() => setAbbreviations(true)}>abbreviations</QuietAct>}
+              </Flex>
+            )
+          }
+        />
+      }
+    >
       {id !== undefined ? (
-        <Ask query={text}>
-          {(open) => (
-            <TextSheet key={open.id} text={open} lead={lead} onChange={() => setForm('change')} onRemove={() => setForm('remove')} />
-          )}
-        </Ask>
+        <Ask query={text}>{(open) => <TextSheet key={open.id} text={open} acts={<ResourceActs resource={texts} />} />}</Ask>
       ) : (
-        query.isSuccess && (
-          <Empty act={writes && <Act onClick={() => setForm('new')}>paste a new text</Act>}>
-            {filtered
-              ? 'No text fits this search.'
-              : 'Texts are what everything here is made from. Paste one; its sentences are then ready for the Desk.'}
-          </Empty>
-        )
-      )}
-      {form === 'abbreviations' && <AbbreviationsForm onClose={() => setForm(null)} />}
-      {form === 'new' && <TextForm onClose={() => setForm(null)} onDone={pick} />}
-      {form === 'change' && text.data && <TextForm text={text.data} onClose={() => setForm(null)} onDone={pick} />}
-      {form === 'remove' && text.data && (
-        <Sure
-          title={`Remove “${text.data.title}”?`}
-          act="remove"
-          onClose={() => setForm(null)}
-          onSure={async () => {
-            await api.DELETE('/api/projects/{project}/texts/{text_id}', { params: { path: { project, text_id: text.data.id } } })
-            pick(null)
-          }}
+        <ResourceSheet
+          resource={texts}
+          empty={filtered ? 'No text fits this search.' : 'Texts are what everything here is made from. Paste one; its sentences are then ready for the Desk.'}
         >
-          The text goes with its {plural(text.data.sentences, 'sentence')} and whatever is marked in them but not signed.
-          A text with signed sentences is not removed.
-        </Sure>
+          {() => null}
+        </ResourceSheet>
       )}
+      <ResourceWindows
+        resource={texts}
+        open={text.data}
+        form={(open) => (open ? <TextForm text={open} onClose={texts.close} onDone={onSaved} /> : <TextForm onClose={texts.close} onDone={texts.pick} />)}
+        onDelete={(open) => api.DELETE('/api/projects/{project}/texts/{text_id}', { params: { path: { project, text_id: open.id } } })}
+        loss={(open) => ({
+          name: open.title,
+          says: `The text goes with its ${plural(open.sentences, 'sentence')} and whatever is marked in them but not signed. A text with signed sentences is not deleted.`,
+        })}
+      />
+      {abbreviations && <AbbreviationsForm onClose={() => setAbbreviations(false)} />}
     </Columns>
+  )
+}
+
+function TextRow({ head }: { head: TextHead }) {
+  return (
+    <Box px="2.5" py="1">
+      <Flex justify="space-between" gap="2">
+        <Box fontWeight="bold" truncate>
+          {head.title}
+        </Box>
+        <Box color="second" fontSize="small" whiteSpace="nowrap">
+          {head.signed} of {head.sentences} · {head.split}
+        </Box>
+      </Flex>
+      <Box color="second" fontSize="small" truncate>
+        {head.opening}
+      </Box>
+    </Box>
   )
 }
 

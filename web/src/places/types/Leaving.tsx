@@ -1,5 +1,5 @@
 import { Box, Table } from '@chakra-ui/react'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
 
 import { api, body, messageOf } from '../../api/client'
@@ -34,8 +34,8 @@ export function Merge({ type, types, onClose, onDone }: MergeProps) {
       title={`Merge ${type.code} into another type`}
       type={type}
       into={into}
-      act={(size, run, disabled) => (
-        <Act onClick={run} loading={size} disabled={disabled}>
+      act={(busy, run, disabled) => (
+        <Act onClick={run} loading={busy} disabled={disabled}>
           merge {type.code} into {target?.code}
         </Act>
       )}
@@ -98,23 +98,19 @@ interface LeavingProps {
 function Leaving({ title, type, into, act, onSend, onClose, said, children }: LeavingProps) {
   const project = useProject()
   const client = useQueryClient()
-  const [error, setError] = useState('')
-  const [busy, setBusy] = useState(false)
-  // What is just leaving is not asked about again; after a refusal what stands then is shown.
-  const query = useQuery({ ...touchedQuery(project, type.id, into), enabled: !busy })
-  const run = async () => {
-    if (!query.data) return
-    setBusy(true)
-    setError('')
-    try {
-      await onSend(query.data.scheme)
+  const { mutate, error, isPending: busy } = useMutation({
+    mutationFn: onSend,
+    onSuccess: () => {
       invalidate(client, project, 'all')
       onClose()
-    } catch (fault) {
-      setError(messageOf(fault))
-    } finally {
-      setBusy(false)
-    }
+    },
+    // What stands now is what the next attempt is about.
+    onError: () => client.invalidateQueries({ queryKey: touchedQuery(project, type.id, into).queryKey }),
+  })
+  // What is just leaving is not asked about again.
+  const query = useQuery({ ...touchedQuery(project, type.id, into), enabled: !busy })
+  const run = () => {
+    if (query.data && !busy) mutate(query.data.scheme)
   }
   const barred = !query.data || query.data.bars.length > 0
   return (
@@ -125,7 +121,7 @@ function Leaving({ title, type, into, act, onSend, onClose, said, children }: Le
       footer={
         <>
           <QuietAct onClick={onClose}>cancel</QuietAct>
-          {act(busy, () => void run(), barred)}
+          {act(busy, run, barred)}
         </>
       }
     >
@@ -133,7 +129,7 @@ function Leaving({ title, type, into, act, onSend, onClose, said, children }: Le
       <Ask query={query}>{(preview) => <Touched preview={preview} said={said} />}</Ask>
       {error && (
         <Box color="bad" role="alert" mt="2">
-          {error}
+          {messageOf(error)}
         </Box>
       )}
     </Window>

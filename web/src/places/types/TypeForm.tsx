@@ -66,7 +66,7 @@ export function TypeForm({ types, type, onClose, onDone }: TypeFormProps) {
   }
   return (
     <FormWindow
-      title={type ? `Change ${type.code}` : 'New entity type'}
+      title={type ? `Edit ${type.code}` : 'New entity type'}
       send={type ? 'save' : 'add'}
       fields={['code', 'name', 'key', 'hue', 'parent', 'value_kind']}
       onClose={onClose}

@@ -46,7 +46,7 @@ describe('Types', () => {
   it('shows a refusal at its field and keeps what was typed', async () => {
     openPlace(<Types />, 'types/2', { 'PUT /types/2': TAKEN })
     await screen.findByText('A port by its name.')
-    await userEvent.click(screen.getByRole('button', { name: 'change' }))
+    await userEvent.click(screen.getByRole('button', { name: 'edit' }))
     const window = await screen.findByRole('dialog')
     const key = within(window).getByLabelText('key')
     await userEvent.clear(key)
@@ -115,7 +115,7 @@ describe('Types', () => {
       theirs: { ...VES, name: 'ship', version: 5 }, yours: { ...VES, name: 'boat', version: 1 },
     })
     const { asked } = openPlace(<Types />, 'types/1', { 'PUT /types/1': (wish: { version: number }) => (wish.version === 1 ? stale : VES) })
-    await userEvent.click(await screen.findByRole('button', { name: 'change' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'edit' }))
     const window = await screen.findByRole('dialog')
     await userEvent.clear(within(window).getByLabelText('name'))
     await userEvent.type(within(window).getByLabelText('name'), 'boat')
@@ -137,7 +137,7 @@ describe('Types', () => {
   it('offers an annotator no acts', async () => {
     openPlace(<Types />, 'types/1', {}, ANNOTATOR)
     await screen.findByText('A ship by its name.')
-    expect(screen.queryByRole('button', { name: /new type|change|merge|retire/ })).toBeNull()
+    expect(screen.queryByRole('button', { name: /new type|edit|merge|retire/ })).toBeNull()
     await userEvent.keyboard('n')
     expect(screen.queryByRole('dialog')).toBeNull()
   })

@@ -1,17 +1,16 @@
 import { Box, Flex, Grid } from '@chakra-ui/react'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import { type ReactNode, useState } from 'react'
 
-import { api, body, messageOf } from '../../api/client'
+import { api, body } from '../../api/client'
 import { schemeQuery, useIsLead, useProject } from '../../api/project'
-import type { TypeShown } from '../../api/schema'
-import { Ask } from '../../parts/Ask'
-import { Act, BadAct, ChoiceField, LinkAct, QuietAct } from '../../parts/controls'
-import { useKeys } from '../../parts/keys'
-import { Columns, Empty, Heading, Section, Title } from '../../parts/layout'
-import { RowList } from '../../parts/RowList'
+import type { SchemeShown, TypeShown } from '../../api/schema'
+import { BadAct, ChoiceField, LinkAct, QuietAct } from '../../parts/controls'
+import { Heading, Section, Title } from '../../parts/layout'
+import { ResourceActs, ResourcePlace } from '../../parts/ResourcePlace'
 import { Cap, Facts, TypeCode } from '../../parts/signs'
-import { usePick } from '../../parts/usePick'
+import { useAct } from '../../parts/useAct'
+import { useResource } from '../../parts/useResource'
 import { number, plural } from '../../parts/words'
 import { Merge, Retire } from './Leaving'
 import { TypeForm, VALUE_KINDS } from './TypeForm'
@@ -22,96 +21,92 @@ export function Types() {
   const project = useProject()
   const lead = useIsLead()
   const query = useQuery(schemeQuery(project))
-  const types = query.data?.types
-  const { chosen, pick } = usePick('types', types, 'type')
-  const [form, setForm] = useState<'new' | 'change' | 'merge' | 'retire' | 'versions' | null>(null)
-  useKeys(
-    lead
-      ? [
-          { keys: ['n'], caps: ['n'], label: 'new type', run: () => setForm('new') },
-          { keys: ['e'], caps: ['e'], label: 'change', run: () => chosen && setForm('change') },
-        ]
-      : [],
-  )
-  const left = (
-    <>
-      <Box px="3" pt="3">
-        <Heading side={<Box fontSize="tiny" color="second">gold spans</Box>}>Entity types</Heading>
-      </Box>
-      <RowList rows={types ?? []} keyOf={(t) => t.id} chosen={chosen?.id ?? null} onChoose={pick} height={27} label="entity types">
-        {(type) => (
-          <Grid templateColumns="auto var(--chakra-sizes-10) 1fr auto" gap="2" px="2.5" h="row" alignItems="center">
-            <Cap>{type.key}</Cap>
-            <TypeCode code={type.code} hue={type.hue} />
-            <Box truncate>{type.name}</Box>
-            <Box color="second" fontVariantNumeric="tabular-nums">
-              {number(type.spans)}
-            </Box>
-          </Grid>
-        )}
-      </RowList>
-      {lead && (
-        <Box p="3" borderTopWidth="1px" borderColor="hairline">
-          <Act onClick={() => setForm('new')}>new type</Act>
-        </Box>
-      )}
-    </>
-  )
+  const rows = query.data?.types
+  const types = useResource<TypeShown, SchemeShown>({
+    place: 'types',
+    one: 'type',
+    query,
+    queryKey: schemeQuery(project).queryKey,
+    rows,
+    within: (scheme, change) => ({ ...scheme, types: change(scheme.types) }),
+    offers: lead ? ['add', 'edit'] : [],
+  })
+  const [form, setForm] = useState<'merge' | 'retire' | 'versions' | null>(null)
+  const close = () => setForm(null)
+  const { chosen } = types
   return (
-    <Columns
-      left={left}
-      right={
+    <ResourcePlace
+      resource={types}
+      heading="Entity types"
+      figure="gold spans"
+      height={27}
+      label="entity types"
+      row={(type) => <TypeRow type={type} />}
+      right={<AboutScheme scheme={query.data} lead={lead} onVersions={() => setForm('versions')} />}
+      empty={`An entity type says what is looked for: a code, a name, a key to mark it with, and a definition. There is none yet. ${lead ? 'Add the first one; texts come next.' : 'A lead adds them.'}`}
+      form={(type) => <TypeForm types={rows ?? []} {...(type ? { type } : {})} onClose={types.close} onDone={types.saved} />}
+      windows={
         <>
-          <Heading>The scheme</Heading>
-          {query.data && (
-            <Facts
-              facts={[
-                ['version', number(query.data.version)],
-                ['types', number(query.data.types.length)],
-                ['gold spans', number(query.data.types.reduce((sum, t) => sum + t.spans, 0))],
-              ]}
-            />
-          )}
-          {query.data && <OverlapChoice overlap={query.data.overlap} lead={lead} />}
-          <Section>
-            <Box color="second" mb="2">
-              Every change makes a new version. Spans belong to the type, not to its code: a new code or name changes no span.
-            </Box>
-            <LinkAct onClick={() => setForm('versions')}>all versions</LinkAct>
-            {query.data && query.data.types.length > 0 && (
-              <Flex gap="3" mt="2">
-                download it as
-                {(['toml', 'json'] as const).map((form) => (
-                  <Box key={form} asChild color="action" textDecoration="underline" textUnderlineOffset="3px">
-                    <a href={`/api/projects/${project}/scheme-file?form=${form}`} download>
-                      {form.toUpperCase()}
-                    </a>
-                  </Box>
-                ))}
-              </Flex>
-            )}
-          </Section>
+          {form === 'merge' && chosen && <Merge type={chosen} types={rows ?? []} onClose={close} onDone={types.pick} />}
+          {form === 'retire' && chosen && <Retire type={chosen} onClose={close} onDone={() => types.deleted(chosen)} />}
+          {form === 'versions' && query.data && <Versions present={query.data.version} lead={lead} onClose={close} />}
         </>
       }
     >
-      <Ask query={query}>
-        {() =>
-          chosen ? (
-            <TypeSheet type={chosen} types={types ?? []} lead={lead} onOpen={setForm} />
-          ) : (
-            <Empty act={lead && <Act onClick={() => setForm('new')}>new type</Act>}>
-              An entity type says what is looked for: a code, a name, a key to mark it with, and a definition. There is none
-              yet. {lead ? 'Add the first one; texts come next.' : 'A lead adds them.'}
-            </Empty>
-          )
-        }
-      </Ask>
-      {form === 'new' && <TypeForm types={types ?? []} onClose={() => setForm(null)} onDone={pick} />}
-      {form === 'change' && chosen && <TypeForm types={types ?? []} type={chosen} onClose={() => setForm(null)} onDone={pick} />}
-      {form === 'merge' && chosen && <Merge type={chosen} types={types ?? []} onClose={() => setForm(null)} onDone={pick} />}
-      {form === 'retire' && chosen && <Retire type={chosen} onClose={() => setForm(null)} onDone={() => pick(null)} />}
-      {form === 'versions' && query.data && <Versions present={query.data.version} lead={lead} onClose={() => setForm(null)} />}
-    </Columns>
+      {(type) => <TypeSheet type={type} types={rows ?? []} lead={lead} edit={<ResourceActs resource={types} />} onOpen={setForm} />}
+    </ResourcePlace>
+  )
+}
+
+function TypeRow({ type }: { type: TypeShown }) {
+  return (
+    <Grid templateColumns="auto var(--chakra-sizes-10) 1fr auto" gap="2" px="2.5" h="row" alignItems="center">
+      <Cap>{type.key}</Cap>
+      <TypeCode code={type.code} hue={type.hue} />
+      <Box truncate>{type.name}</Box>
+      <Box color="second" fontVariantNumeric="tabular-nums">
+        {number(type.spans)}
+      </Box>
+    </Grid>
+  )
+}
+
+function AboutScheme({ scheme, lead, onVersions }: { scheme: SchemeShown | undefined; lead: boolean; onVersions: () => void }) {
+  const project = useProject()
+  return (
+    <>
+      <Heading>The scheme</Heading>
+      {scheme && (
+        <>
+          <Facts
+            facts={[
+              ['version', number(scheme.version)],
+              ['types', number(scheme.types.length)],
+              ['gold spans', number(scheme.types.reduce((sum, t) => sum + t.spans, 0))],
+            ]}
+          />
+          <OverlapChoice overlap={scheme.overlap} lead={lead} />
+        </>
+      )}
+      <Section>
+        <Box color="second" mb="2">
+          Every change makes a new version. Spans belong to the type, not to its code: a new code or name changes no span.
+        </Box>
+        <LinkAct onClick={onVersions}>all versions</LinkAct>
+        {scheme && scheme.types.length > 0 && (
+          <Flex gap="3" mt="2">
+            download it as
+            {(['toml', 'json'] as const).map((form) => (
+              <Box key={form} asChild color="action" textDecoration="underline" textUnderlineOffset="3px">
+                <a href={`/api/projects/${project}/scheme-file?form=${form}`} download>
+                  {form.toUpperCase()}
+                </a>
+              </Box>
+            ))}
+          </Flex>
+        )}
+      </Section>
+    </>
   )
 }
 
@@ -126,32 +121,20 @@ type Overlap = (typeof OVERLAPS)[number]['value']
 /** How spans of one sentence may stand to each other. */
 function OverlapChoice({ overlap, lead }: { overlap: Overlap; lead: boolean }) {
   const project = useProject()
-  const client = useQueryClient()
-  const [error, setError] = useState<string>()
-  const choose = async (wanted: string) => {
-    setError(undefined)
-    try {
-      await body(
-        api.PUT('/api/projects/{project}/types/overlap', {
-          params: { path: { project } },
-          body: { overlap: wanted as Overlap },
-        }),
-      )
-      await client.invalidateQueries({ queryKey: schemeQuery(project).queryKey })
-    } catch (problem) {
-      setError(messageOf(problem))
-    }
-  }
+  const { queryKey } = schemeQuery(project)
+  const choose = useAct(
+    (wanted: Overlap) => body(api.PUT('/api/projects/{project}/types/overlap', { params: { path: { project } }, body: { overlap: wanted } })),
+    { changes: queryKey },
+  )
   return (
     <Section>
       <ChoiceField
         label="spans of one sentence"
-        value={overlap}
+        value={choose.of ?? overlap}
         options={OVERLAPS}
-        disabled={!lead}
-        error={error}
+        disabled={!lead || choose.busy}
         help="Where spans stand apart, a new one takes the place of what it overlaps."
-        onChange={(wanted) => void choose(wanted)}
+        onChange={(wanted) => choose.run(wanted as Overlap)}
       />
     </Section>
   )
@@ -161,10 +144,11 @@ interface TypeSheetProps {
   type: TypeShown
   types: readonly TypeShown[]
   lead: boolean
-  onOpen: (form: 'change' | 'merge' | 'retire') => void
+  edit: ReactNode
+  onOpen: (form: 'merge' | 'retire') => void
 }
 
-function TypeSheet({ type, types, lead, onOpen }: TypeSheetProps) {
+function TypeSheet({ type, types, lead, edit, onOpen }: TypeSheetProps) {
   const parent = types.find((t) => t.id === type.parent)
   const kind = VALUE_KINDS.find(({ value }) => value === type.value_kind)
   return (
@@ -173,7 +157,7 @@ function TypeSheet({ type, types, lead, onOpen }: TypeSheetProps) {
         side={
           lead && (
             <>
-              <Act onClick={() => onOpen('change')}>change</Act>
+              {edit}
               {types.length > 1 && <QuietAct onClick={() => onOpen('merge')}>merge</QuietAct>}
               <BadAct onClick={() => onOpen('retire')}>retire</BadAct>
             </>

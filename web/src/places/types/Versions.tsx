@@ -1,14 +1,14 @@
 import { Box, Flex, Grid, Table } from '@chakra-ui/react'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { api, messageOf } from '../../api/client'
-import { invalidate } from '../../api/live'
+import { api } from '../../api/client'
 import { useProject } from '../../api/project'
 import type { ComparisonShown, VersionShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { Act, ChoiceField, QuietAct } from '../../parts/controls'
 import { tell } from '../../parts/notes'
+import { useAct } from '../../parts/useAct'
 import { Window } from '../../parts/Window'
 import { moment, plural } from '../../parts/words'
 import { comparisonQuery, versionsQuery } from './queries'
@@ -76,21 +76,18 @@ interface ComparedProps {
 
 function Compared({ versions, before, after, present, lead, onBefore, onAfter, onClose }: ComparedProps) {
   const project = useProject()
-  const client = useQueryClient()
   const query = useQuery(comparisonQuery(project, before, after))
-  const [error, setError] = useState('')
   const options = versions.map(({ number }) => ({ value: String(number), label: `version ${number}` }))
-  const restore = async () => {
-    setError('')
-    try {
-      await api.POST('/api/projects/{project}/types/versions/{number}/restore', { params: { path: { project, number: before } }, body: { scheme: present } })
-      invalidate(client, project, 'all')
-      tell(`The scheme is what it was in version ${before}.`)
-      onClose()
-    } catch (fault) {
-      setError(messageOf(fault))
-    }
-  }
+  const restore = useAct(
+    () => api.POST('/api/projects/{project}/types/versions/{number}/restore', { params: { path: { project, number: before } }, body: { scheme: present } }),
+    {
+      changes: 'all',
+      onDone: () => {
+        tell(`The scheme is what it was in version ${before}.`)
+        onClose()
+      },
+    },
+  )
   return (
     <Box>
       <Grid templateColumns="1fr 1fr" gap="3">
@@ -100,15 +97,12 @@ function Compared({ versions, before, after, present, lead, onBefore, onAfter, o
       <Ask query={query}>{(comparison: ComparisonShown) => <Differences comparison={comparison} />}</Ask>
       {lead && before !== present && (
         <Box mt="4">
-          <Act onClick={() => void restore()}>restore version {before}</Act>
+          <Act loading={restore.busy} onClick={() => restore.run()}>
+            restore version {before}
+          </Act>
           <Box color="second" fontSize="small" mt="1">
             This makes a new version. Types that came later are retired, with their spans; types that were retired come back without theirs.
           </Box>
-        </Box>
-      )}
-      {error && (
-        <Box color="bad" role="alert" mt="2">
-          {error}
         </Box>
       )}
     </Box>
