@@ -157,8 +157,7 @@ def _learnt(page: Page, rounds: int) -> dict[str, float]:
 
 def _next(page: Page, rounds: int) -> dict[str, float]:
     """From signing to the next sentence, after a second of reading."""
-    queue = _ask(page, "GET", "/desk/queue")
-    _go(page, queue["first_open"])
+    _go(page, _ask(page, "GET", "/desk/queue/counts")["first_open"])
     page.wait_for_timeout(1500)
     times = []
     for _ in range(rounds):
@@ -193,7 +192,7 @@ def _large(page: Page) -> dict[str, float]:
         }""",
         f"/p/tessmar/desk/{sentence['id']}",
     )
-    total = _ask(page, "GET", "/desk/queue")["total"]
+    total = _ask(page, "GET", "/desk/queue/counts")["total"]
     page.get_by_text(f"of {total // 1000}").first.wait_for()
     page.wait_for_timeout(3000)
     blank = page.evaluate(

@@ -10,7 +10,6 @@ from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse
-from fastapi.staticfiles import StaticFiles
 from sse_starlette import EventSourceResponse
 from starlette.exceptions import HTTPException
 
@@ -41,6 +40,7 @@ from urdaten.platform.web import Me
 from urdaten.server import tables, work
 from urdaten.server.archive_routes import MOST_BYTES as MOST_OF_ARCHIVE
 from urdaten.server.archive_routes import router as archive
+from urdaten.server.assets import Assets
 from urdaten.server.document import document_of
 from urdaten.server.figures import router as figures
 from urdaten.server.projects import router as projects
@@ -140,8 +140,7 @@ def _still_stands(settings: Settings, token: str | None) -> Callable[[], Awaitab
 
 def _serve_front_end(app: FastAPI, folder: Path) -> None:
     others = {path.name: path for path in folder.iterdir() if path.is_file()}
-    # Files under assets/ carry a hash in their name and never change.
-    app.mount("/assets", StaticFiles(directory=folder / "assets"), name="assets")
+    app.mount("/assets", Assets(directory=folder / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str, request: Request) -> FileResponse:

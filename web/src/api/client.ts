@@ -1,5 +1,6 @@
 import createClient, { type Middleware } from 'openapi-fetch'
 
+import { takeEarly } from './early'
 import type { paths } from './schema'
 
 /** An answer of the server that says what went wrong, in words for people. */
@@ -43,7 +44,10 @@ const problems: Middleware = {
   },
 }
 
-export const api = createClient<paths>({ baseUrl: window.location.origin })
+export const api = createClient<paths>({
+  baseUrl: window.location.origin,
+  fetch: (request) => takeEarly(request) ?? globalThis.fetch(request),
+})
 api.use(problems)
 
 /** The answer's body; errors have been thrown before. */

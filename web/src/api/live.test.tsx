@@ -91,6 +91,9 @@ describe('useLive', () => {
     const { made, say } = listen()
     say('all')
     vi.advanceTimersByTime(200)
+    // The page is not asked for twice while it is being loaded.
+    expect(stale(made)).toEqual([false, false, false])
+    vi.advanceTimersByTime(5000)
     expect(stale(made)).toEqual([false, true, true])
     say('all')
     vi.advanceTimersByTime(200)

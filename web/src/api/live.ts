@@ -79,12 +79,13 @@ export function useLive(project: string): void {
     })
     source.addEventListener('changed', (event: MessageEvent<string>) => {
       // Every stream begins with "all"; what the page itself has just fetched is no older than the first stream.
-      const data = event.data === 'all' && !opened ? 'again' : event.data
+      const data = event.data === 'all' && !opened ? 'first' : event.data
       opened = true
       if (data === 'desk') soon('work', AT_WORK_MS, lookAtWork)
-      soon(data, data === 'desk' ? FIGURES_MS : SOON_MS, () => {
+      // What changed just before the first stream opened is looked at when the page has settled.
+      soon(data, data === 'desk' || data === 'first' ? FIGURES_MS : SOON_MS, () => {
         invalidate(client, project, data)
-        if (data === 'again') hear()
+        if (data === 'first') hear()
       })
     })
     return () => {

@@ -492,7 +492,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Read Queue */
+        /**
+         * Read Queue
+         * @description Part of the queue in reading order.
+         */
         get: operations["readQueue"];
         put?: never;
         post?: never;
@@ -522,6 +525,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/desk/queue/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Queue Counts
+         * @description How far the sentences of a portion are signed.
+         */
+        get: operations["readQueueCounts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/desk/queue/ordered": {
         parameters: {
             query?: never;
@@ -531,10 +554,30 @@ export interface paths {
         };
         /**
          * Read Ordered Queue
-         * @description The queue of those sentences that a search finds, by most disputes between sources, by the tagger's doubt, by new
-         *     words, at random, or in reading order.
+         * @description Part of the queue of those sentences that a search finds, by most disputes between sources, by the tagger's doubt,
+         *     by new words, at random, or in reading order.
          */
         get: operations["readOrderedQueue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/desk/queue/texts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Queue Texts
+         * @description The texts of the whole queue.
+         */
+        get: operations["readQueueTexts"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3044,6 +3087,31 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * QueueCounts
+         * @description How far the sentences of a portion are signed, whatever is shown of them.
+         */
+        QueueCounts: {
+            /**
+             * Asked
+             * @description sentences with a question that has no answer yet
+             */
+            asked: number;
+            /**
+             * Empty
+             * @description of the signed ones, those without a span
+             */
+            empty: number;
+            /**
+             * First Open
+             * @description the first sentence in reading order that is not signed
+             */
+            first_open: number | null;
+            /** Signed */
+            signed: number;
+            /** Total */
+            total: number;
+        };
         /** QueueItemShown */
         QueueItemShown: {
             /**
@@ -3055,6 +3123,11 @@ export interface components {
             id: number;
             /** Number */
             number: number;
+            /**
+             * Of
+             * @description sentences of its text
+             */
+            of: number;
             /** Spans */
             spans: number;
             /** Split */
@@ -3078,21 +3151,6 @@ export interface components {
         };
         /** QueuePage */
         QueuePage: {
-            /**
-             * Asked
-             * @description sentences of the whole queue with a question that has no answer yet
-             */
-            asked: number;
-            /**
-             * Empty
-             * @description of those, sentences without a span
-             */
-            empty: number;
-            /**
-             * First Open
-             * @description the first sentence that is not signed, wherever it stands
-             */
-            first_open: number | null;
             /** Items */
             items: components["schemas"]["QueueItemShown"][];
             /**
@@ -3102,19 +3160,22 @@ export interface components {
             moment: number;
             /**
              * Next
-             * @description hand this back as `after` for the next page; null at the end
+             * @description hand this back as `after` for what comes next; null at the end
              */
             next: number | null;
             /**
-             * Signed
-             * @description signed sentences of the whole queue
+             * Previous
+             * @description hand this back as `before` for what comes before; null at the start
              */
-            signed: number;
+            previous: number | null;
+        };
+        /** QueueTexts */
+        QueueTexts: {
             /**
-             * Total
-             * @description sentences of the whole queue
+             * Texts
+             * @description each once, as its sentences come
              */
-            total: number;
+            texts: number[];
         };
         /** ReadingPage */
         ReadingPage: {
@@ -4465,8 +4526,10 @@ export type ProjectShown = components['schemas']['ProjectShown'];
 export type ProposalPage = components['schemas']['ProposalPage'];
 export type ProposalShown = components['schemas']['ProposalShown'];
 export type QuestionWish = components['schemas']['QuestionWish'];
+export type QueueCounts = components['schemas']['QueueCounts'];
 export type QueueItemShown = components['schemas']['QueueItemShown'];
 export type QueuePage = components['schemas']['QueuePage'];
+export type QueueTexts = components['schemas']['QueueTexts'];
 export type ReadingPage = components['schemas']['ReadingPage'];
 export type ReadingPlace = components['schemas']['ReadingPlace'];
 export type ReadingShown = components['schemas']['ReadingShown'];
@@ -5525,9 +5588,17 @@ export interface operations {
     readQueue: {
         parameters: {
             query?: {
-                after?: number | null;
+                /** @description of texts of this split; of all without one */
                 split?: string;
+                /** @description of texts of this round */
                 round?: number | null;
+                show?: "all" | "open" | "asked";
+                /** @description `next` of a page */
+                after?: number | null;
+                /** @description `previous` of a page */
+                before?: number | null;
+                /** @description a sentence; it comes along even if it is not shown */
+                at?: number | null;
                 limit?: number;
             };
             header?: never;
@@ -5591,6 +5662,42 @@ export interface operations {
             };
         };
     };
+    readQueueCounts: {
+        parameters: {
+            query?: {
+                /** @description of texts of this split; of all without one */
+                split?: string;
+                /** @description of texts of this round */
+                round?: number | null;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueueCounts"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     readOrderedQueue: {
         parameters: {
             query?: {
@@ -5614,14 +5721,22 @@ export interface operations {
                 group?: string;
                 since?: string | null;
                 until?: string | null;
-                by?: "reading" | "disputes" | "doubt" | "novelty" | "random";
+                /** @description of texts of this split; of all without one */
                 split?: string;
+                /** @description of texts of this round */
                 round?: number | null;
+                show?: "all" | "open" | "asked";
+                /** @description `next` of a page */
+                after?: number | null;
+                /** @description `previous` of a page */
+                before?: number | null;
+                /** @description a sentence; it comes along even if it is not shown */
+                at?: number | null;
+                limit?: number;
+                by?: "reading" | "disputes" | "doubt" | "novelty" | "random";
                 seed?: number;
                 /** @description the same turn shows the same order; take a new one to order anew */
                 turn?: number;
-                after?: number;
-                limit?: number;
             };
             header?: never;
             path: {
@@ -5638,6 +5753,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QueuePage"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readQueueTexts: {
+        parameters: {
+            query?: {
+                /** @description stand in the sentence */
+                words?: string;
+                /** @description the layer whose annotation is meant; gold if none is named */
+                layer?: number | null;
+                /** @description of the span that is looked for; gold if nothing is said */
+                source?: string;
+                /** @description code of the span's type */
+                type?: string;
+                /** @description what the span covers, as a whole */
+                named?: string;
+                /** @description least probability of the span */
+                least?: number | null;
+                /** @description largest probability of the span */
+                most?: number | null;
+                state?: string;
+                /** @description stands in the text's title */
+                title?: string;
+                group?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description of texts of this split; of all without one */
+                split?: string;
+                /** @description of texts of this round */
+                round?: number | null;
+                show?: "all" | "open" | "asked";
+                /** @description `next` of a page */
+                after?: number | null;
+                /** @description `previous` of a page */
+                before?: number | null;
+                /** @description a sentence; it comes along even if it is not shown */
+                at?: number | null;
+                limit?: number;
+                by?: "reading" | "disputes" | "doubt" | "novelty" | "random";
+                seed?: number;
+                /** @description the same turn shows the same order; take a new one to order anew */
+                turn?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueueTexts"];
                 };
             };
             /** @description a problem, RFC 9457 */

@@ -1,9 +1,12 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { type KeyboardEvent, type ReactNode, useEffect, useId, useRef } from 'react'
+import { type KeyboardEvent, type ReactNode, useEffect, useId, useLayoutEffect, useRef } from 'react'
 
 import { messageOf } from '../api/client'
 import { QuietAct } from './controls'
 import type { Rest } from './usePages'
+
+// So many rows before an end is in sight the next page is asked for.
+const AHEAD = 30
 
 interface RowListProps<T> {
   rows: readonly T[]
@@ -34,10 +37,22 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
     scrollPaddingEnd: 4 * height,
   })
   const at = rows.findIndex((row) => keyOf(row) === chosen)
+  const place = useRef(at)
+  useLayoutEffect(() => {
+    place.current = at
+  })
+  const isListed = at >= 0
   useEffect(() => {
-    if (at >= 0) virtual.scrollToIndex(at, { align: 'auto' })
+    if (isListed) virtual.scrollToIndex(place.current, { align: 'auto' })
     // Only when another row is chosen: the reader's own scrolling is left alone.
-  }, [at, virtual])
+  }, [chosen, isListed, virtual])
+  // Rows that come or go before what is in sight do not move it.
+  const before = useRef(rows)
+  useLayoutEffect(() => {
+    const by = shifted(before.current, rows, keyOf)
+    before.current = rows
+    if (by !== 0 && frame.current) frame.current.scrollTop += by * height
+  }, [rows, keyOf, height])
   const step = (event: KeyboardEvent) => {
     const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
     const row = by !== 0 && !event.ctrlKey && !event.altKey && stepped(rows, keyOf, chosen, by)
@@ -46,10 +61,14 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
     onChoose(row)
   }
   const items = virtual.getVirtualItems()
+  const first = items[0]?.index ?? -1
   const last = items.at(-1)?.index ?? -1
+  const goesBack = virtual.scrollDirection === 'backward' || at <= AHEAD
   useEffect(() => {
-    if (last >= rows.length - 1 && rows.length > 0) rest?.more()
-  }, [last, rows.length, rest])
+    if (rows.length === 0) return
+    if (last >= rows.length - AHEAD) rest?.more()
+    if (first <= AHEAD && goesBack) rest?.earlier()
+  }, [first, last, goesBack, rows.length, rest])
   return (
     <div
       ref={frame}
@@ -93,6 +112,16 @@ export function Unfetched({ rest: { fault, retry } }: { rest: Rest }) {
       {messageOf(fault)} <QuietAct onClick={retry}>retry</QuietAct>
     </div>
   )
+}
+
+/** By how many rows the list has grown, or shrunk, before its first row that stayed. */
+export function shifted<T>(old: readonly T[], rows: readonly T[], keyOf: (row: T) => number): number {
+  const [was, is] = [old[0], rows[0]]
+  if (was === undefined || is === undefined || keyOf(was) === keyOf(is)) return 0
+  const grown = rows.findIndex((row) => keyOf(row) === keyOf(was))
+  if (grown > 0) return grown
+  const gone = old.findIndex((row) => keyOf(row) === keyOf(is))
+  return gone > 0 ? -gone : 0
 }
 
 /**

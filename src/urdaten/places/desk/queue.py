@@ -16,6 +16,7 @@ from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts import Annotation
 from urdaten.places.desk.acts.quiet import quiet_reason, refuse_where_quiet
 from urdaten.places.desk.ranking import Ordering, rank
+from urdaten.places.desk.search import Search
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
@@ -35,6 +36,8 @@ class QueueItem:
     title: str
     split: str
     number: int
+    # Sentences of its text.
+    of: int
     # Its first ROW_LENGTH code points.
     words: str
     state: str
@@ -66,32 +69,132 @@ class DeskSentence:
     quiet: str | None
 
 
-def read_queue(
-    db: Session, project: Project, *, after: int | None, split: str, limit: int, round_id: int | None = None
-) -> tuple[list[QueueItem], int | None]:
-    """One page of the queue in reading order: the sentences after this one, and after which the next page starts.
+@dataclass(frozen=True, kw_only=True)
+class Page:
+    """Some sentences of the queue, and how to ask for those before and after them; None where there are none."""
 
-    Raises NotFound for a sentence or a round that is not there.
+    items: list[QueueItem]
+    previous: int | None
+    next: int | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Cut:
+    """Which part of the queue: after or before what a page named, or around a sentence; without any of these its start."""
+
+    after: int | None = None
+    before: int | None = None
+    at: int | None = None
+    limit: int = 200
+
+
+def read_queue(db: Session, project: Project, portion: acts.Portion, cut: Cut) -> Page:
+    """Part of the queue in reading order. Around a sentence that is not in it means around its first one.
+
+    Raises NotFound for a round, or for a sentence to go on from, that is not there.
     """
-    only = None if round_id is None else acts.texts_of_round(db, project.id, round_id)
-    page, more = texts.page_of_sentences(db, project.id, after=after, limit=limit, split=split, only=only)
-    pairs = [(text, sentence) for text, sentences in page for sentence in sentences]
-    return _items(db, pairs, {}), pairs[-1][1].id if more else None
+    acts.check_round(db, project.id, portion.round_id)
+
+    def window(beside: int | None, limit: int, *, back: bool = False) -> list[int]:
+        return acts.window(db, project.id, portion, beside, limit, back=back)
+
+    # One more than is wanted says whether there are more.
+    limit, at = cut.limit, cut.at
+    if at is not None and acts.is_listed(db, project.id, portion, at):
+        half = limit // 2
+        earlier, later = window(at, half + 1, back=True), window(at, limit + 1)
+        numbers = [*_last(earlier, half), at, *later[:limit]]
+        begin, end = len(earlier) > half, len(later) > limit
+    elif cut.before is not None:
+        found = window(cut.before, limit + 1, back=True)
+        numbers, begin, end = _last(found, limit), len(found) > limit, True
+    else:
+        found = window(cut.after, limit + 1)
+        numbers, begin, end = found[:limit], cut.after is not None, len(found) > limit
+    pairs = [(text, s) for text, held in texts.sentences_by_text(db, numbers) for s in held]
+    return Page(
+        items=_items(db, pairs, {}),
+        previous=pairs[0][1].id if pairs and begin else None,
+        next=pairs[-1][1].id if pairs and end else None,
+    )
 
 
-def read_ordered(
-    db: Session, project: Project, order: Ordering, *, after: int, limit: int
-) -> tuple[list[QueueItem], int | None]:
-    """One page of the queue in another order, from place `after` on, and where the next page starts."""
+def _last(found: list[int], count: int) -> list[int]:
+    return found[max(0, len(found) - count) :]
+
+
+def read_ordered(db: Session, project: Project, order: Ordering, show: acts.Show, cut: Cut) -> Page:
+    """Part of the queue in another order; pages name places of it."""
     ranking = rank(db, project, order)
-    page = ranking[after : after + limit]
+    at = None if cut.at is None else ranking.place_of(db, cut.at)
+    limit = cut.limit
+    if at is not None:
+        earlier = _shown_before(db, project, ranking, show, at, limit // 2)
+        later = _shown_from(db, project, ranking, show, at + 1, limit)
+        found = [*earlier, *((at, *pair) for pair in ranking.part(db, at, at + 1)), *later]
+    elif cut.before is not None:
+        found = _shown_before(db, project, ranking, show, cut.before, limit)
+    else:
+        found = _shown_from(db, project, ranking, show, cut.after or 0, limit)
     pairs = {
-        s.id: (text, s) for text, held in texts.sentences_by_text(db, [i for i, _ in page]) for s in held
+        s.id: (text, s) for text, held in texts.sentences_by_text(db, [n for _, n, _ in found]) for s in held
     }
     # A text may have been removed since the sentences were ranked.
-    present = [pairs[number] for number, _ in page if number in pairs]
-    more = after + limit < len(ranking)
-    return _items(db, present, dict(page)), after + limit if more else None
+    present = [pairs[number] for _, number, _ in found if number in pairs]
+    first, last = (found[0][0], found[-1][0] + 1) if found else (0, ranking.length)
+    return Page(
+        items=_items(db, present, {number: worth for _, number, worth in found}),
+        previous=first if _shown_before(db, project, ranking, show, first, 1) else None,
+        next=last if _shown_from(db, project, ranking, show, last, 1) else None,
+    )
+
+
+# Place, sentence, and what it was ranked by.
+_Placed = tuple[int, int, float | None]
+# So many places of a ranking are looked at first; twice as many each time that too few of them are shown.
+_LOOK = 500
+
+
+def _shown_from(
+    db: Session, project: Project, ranking: acts.Kept | acts.Made, show: acts.Show, begin: int, limit: int
+) -> list[_Placed]:
+    found: list[_Placed] = []
+    look = max(_LOOK, limit)
+    while len(found) < limit and begin < ranking.length:
+        found += _shown_part(db, project, ranking, show, begin, begin + look)
+        begin, look = begin + look, 2 * look
+    return found[:limit]
+
+
+def _shown_before(
+    db: Session, project: Project, ranking: acts.Kept | acts.Made, show: acts.Show, end: int, limit: int
+) -> list[_Placed]:
+    found: list[_Placed] = []
+    look = max(_LOOK, limit)
+    while len(found) < limit and end > 0:
+        found = _shown_part(db, project, ranking, show, max(0, end - look), end) + found
+        end, look = end - look, 2 * look
+    return found[-limit:] if limit else []
+
+
+def _shown_part(
+    db: Session, project: Project, ranking: acts.Kept | acts.Made, show: acts.Show, begin: int, end: int
+) -> list[_Placed]:
+    part = ranking.part(db, begin, end)
+    shown = acts.shown_among(db, project.id, show, [number for number, _ in part])
+    return [(begin + k, number, worth) for k, (number, worth) in enumerate(part) if number in shown]
+
+
+def texts_of_queue(db: Session, project: Project, order: Ordering, show: acts.Show) -> list[int]:
+    """The texts of the queue, each once, as its sentences come."""
+    if order.by == "reading" and order.search == Search():
+        acts.check_round(db, project.id, order.round_id)
+        portion = acts.Portion(split=order.split, round_id=order.round_id, show=show)
+        return acts.texts_listed(db, project.id, portion)
+    ranking = rank(db, project, order)
+    numbers = [number for _, number, _ in _shown_part(db, project, ranking, show, 0, ranking.length)]
+    holders = {s.id: text.id for text, held in texts.sentences_by_text(db, numbers) for s in held}
+    return list(dict.fromkeys(holders[number] for number in numbers if number in holders))
 
 
 def _items(
@@ -99,6 +202,7 @@ def _items(
 ) -> list[QueueItem]:
     states = acts.standings(db, [sentence.id for _, sentence in pairs])
     blank = acts.Standing()
+    lengths = texts.lengths(db, {text.id for text, _ in pairs})
     items = []
     for text, sentence in pairs:
         standing = states.get(sentence.id, blank)
@@ -109,6 +213,7 @@ def _items(
                 title=text.title,
                 split=text.split,
                 number=sentence.number,
+                of=lengths[text.id],
                 words=text.body[sentence.start : min(sentence.end, sentence.start + ROW_LENGTH)],
                 state=standing.state,
                 spans=standing.spans,

@@ -40,16 +40,17 @@ class Ordering:
         return sha256(json.dumps(asdict(self), default=str, sort_keys=True).encode()).hexdigest()
 
 
-def rank(db: Session, project: Project, ordering: Ordering) -> acts.Ranking:
+def rank(db: Session, project: Project, ordering: Ordering) -> acts.Kept | acts.Made:
     """The project's sentences in this order; those of quiet texts come last, except at random.
 
     Raises NotFound for a round that is not there.
     """
     kept = acts.read_ranking(db, project.id, ordering.digest)
-    if kept is None:
-        kept = _ranked(db, project, ordering)
-        acts.keep_ranking(db, project.id, ordering.digest, kept)
-    return kept
+    if kept is not None:
+        return kept
+    made = _ranked(db, project, ordering)
+    acts.keep_ranking(db, project.id, ordering.digest, made)
+    return acts.Made(made)
 
 
 def _ranked(db: Session, project: Project, ordering: Ordering) -> acts.Ranking:

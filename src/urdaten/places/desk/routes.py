@@ -27,11 +27,15 @@ from urdaten.places.desk.wire import (
     MarksWish,
     OrderWish,
     PaceShown,
+    PortionWish,
     ProposalPage,
     ProposalShown,
     QuestionWish,
+    QueueCounts,
     QueueItemShown,
     QueuePage,
+    QueueTexts,
+    QueueWish,
     ReadingPage,
     ReadingPlace,
     ReadingShown,
@@ -64,26 +68,41 @@ router = APIRouter(prefix="/api/projects/{project}/desk", tags=["desk"])
 
 
 @router.get("/queue", operation_id="readQueue")
-def read_queue(
-    project: OfProject,
-    db: Db,
-    after: Annotated[int | None, Query(ge=0, le=MOST_NUMBER)] = None,
-    split: Annotated[str, Query(max_length=40)] = "",
-    round: Annotated[int | None, Query(ge=0, le=MOST_NUMBER)] = None,
-    limit: Annotated[int, Query(ge=1, le=5000)] = 1000,
-) -> QueuePage:
+def read_queue(project: OfProject, db: Db, wish: Annotated[QueueWish, Query()]) -> QueuePage:
+    """Part of the queue in reading order."""
     # Asked first: what comes in while the page is made is told again, not left out.
     moment = acts.moment(db)
-    items, following = queue.read_queue(db, project, after=after, split=split, round_id=round, limit=limit)
-    progress = acts.progress(db, project.id, split, round)
-    return _page(progress, items, following, moment)
+    portion = acts.Portion(split=wish.split, round_id=wish.round, show=wish.show)
+    return _page(queue.read_queue(db, project, portion, _cut(wish)), moment)
 
 
 @router.get("/queue/ordered", operation_id="readOrderedQueue")
 def read_ordered_queue(project: OfProject, db: Db, wish: Annotated[OrderWish, Query()]) -> QueuePage:
-    """The queue of those sentences that a search finds, by most disputes between sources, by the tagger's doubt, by new
-    words, at random, or in reading order."""
-    order = Ordering(
+    """Part of the queue of those sentences that a search finds, by most disputes between sources, by the tagger's doubt,
+    by new words, at random, or in reading order."""
+    moment = acts.moment(db)
+    return _page(queue.read_ordered(db, project, _ordering(wish), wish.show, _cut(wish)), moment)
+
+
+@router.get("/queue/texts", operation_id="readQueueTexts")
+def read_queue_texts(project: OfProject, db: Db, wish: Annotated[OrderWish, Query()]) -> QueueTexts:
+    """The texts of the whole queue."""
+    return QueueTexts(texts=queue.texts_of_queue(db, project, _ordering(wish), wish.show))
+
+
+@router.get("/queue/counts", operation_id="readQueueCounts")
+def read_queue_counts(project: OfProject, db: Db, wish: Annotated[PortionWish, Query()]) -> QueueCounts:
+    """How far the sentences of a portion are signed."""
+    acts.check_round(db, project.id, wish.round)
+    return QueueCounts(**asdict(acts.progress(db, project.id, wish.split, wish.round)))
+
+
+def _cut(wish: QueueWish) -> queue.Cut:
+    return queue.Cut(after=wish.after, before=wish.before, at=wish.at, limit=wish.limit)
+
+
+def _ordering(wish: OrderWish) -> Ordering:
+    return Ordering(
         by=wish.by,
         split=wish.split,
         round_id=wish.round,
@@ -91,9 +110,6 @@ def read_ordered_queue(project: OfProject, db: Db, wish: Annotated[OrderWish, Qu
         turn=wish.turn,
         search=_search(wish),
     )
-    moment = acts.moment(db)
-    items, following = queue.read_ordered(db, project, order, after=wish.after, limit=wish.limit)
-    return _page(acts.progress(db, project.id, wish.split, wish.round), items, following, moment)
 
 
 @router.get("/queue/changes", operation_id="readQueueChanges")
@@ -175,15 +191,9 @@ def change_at_once(wish: AtOnceWish, project: OfProject, me: Annotator, db: Db) 
     return AtOnceShown(sentences=sentences)
 
 
-def _page(
-    progress: acts.Progress, items: list[queue.QueueItem], following: int | None, moment: int
-) -> QueuePage:
-    return QueuePage(
-        items=[QueueItemShown.model_validate(item) for item in items],
-        next=following,
-        moment=moment,
-        **asdict(progress),
-    )
+def _page(page: queue.Page, moment: int) -> QueuePage:
+    items = [QueueItemShown.model_validate(item) for item in page.items]
+    return QueuePage(items=items, previous=page.previous, next=page.next, moment=moment)
 
 
 @router.get("/pace", operation_id="readPace")

@@ -9,7 +9,7 @@ from uuid import UUID
 from pydantic import Field, model_validator
 
 from urdaten.core.pipeline import Heard
-from urdaten.places.desk.acts import MOST_AT_ONCE
+from urdaten.places.desk.acts import MOST_AT_ONCE, Show
 from urdaten.places.desk.orders import By
 from urdaten.places.team.wire import Shown, Wire
 
@@ -122,6 +122,7 @@ class QueueItemShown(Shown):
     title: str
     split: str
     number: int
+    of: int = Field(description="sentences of its text")
     words: str = Field(description="its first 120 code points")
     state: str
     spans: int
@@ -155,12 +156,29 @@ class SearchWish(Wire):
     until: date | None = None
 
 
-class OrderWish(SearchWish):
-    """Which sentences, in which order, and from where on."""
+class PortionWish(Wire):
+    """Which sentences are gone through."""
+
+    split: str = Field(default="", max_length=40, description="of texts of this split; of all without one")
+    round: int | None = Field(default=None, ge=0, le=MOST_NUMBER, description="of texts of this round")
+
+
+class QueueWish(PortionWish):
+    """Part of the queue: after or before what a page named, or around a sentence; without any of these its start."""
+
+    show: Show = "all"
+    after: int | None = Field(default=None, ge=0, le=MOST_NUMBER, description="`next` of a page")
+    before: int | None = Field(default=None, ge=0, le=MOST_NUMBER, description="`previous` of a page")
+    at: int | None = Field(
+        default=None, ge=0, le=MOST_NUMBER, description="a sentence; it comes along even if it is not shown"
+    )
+    limit: int = Field(default=500, ge=1, le=5000)
+
+
+class OrderWish(QueueWish, SearchWish):
+    """Which sentences, in which order, and which part of them."""
 
     by: By = "reading"
-    split: str = Field(default="", max_length=40)
-    round: int | None = Field(default=None, ge=0, le=MOST_NUMBER)
     seed: int = Field(default=0, ge=-MOST_NUMBER, le=MOST_NUMBER)
     turn: int = Field(
         default=0,
@@ -168,8 +186,6 @@ class OrderWish(SearchWish):
         le=2**53,
         description="the same turn shows the same order; take a new one to order anew",
     )
-    after: int = Field(default=0, ge=0, le=MOST_NUMBER)
-    limit: int = Field(default=1000, ge=1, le=5000)
 
 
 class CorrectionWish(SearchWish):
@@ -217,13 +233,25 @@ class AtOnceShown(Shown):
 
 class QueuePage(Shown):
     items: list[QueueItemShown]
-    next: int | None = Field(description="hand this back as `after` for the next page; null at the end")
-    total: int = Field(description="sentences of the whole queue")
-    signed: int = Field(description="signed sentences of the whole queue")
-    empty: int = Field(description="of those, sentences without a span")
-    asked: int = Field(description="sentences of the whole queue with a question that has no answer yet")
+    previous: int | None = Field(
+        description="hand this back as `before` for what comes before; null at the start"
+    )
+    next: int | None = Field(description="hand this back as `after` for what comes next; null at the end")
     moment: int = Field(description="hand this back as `since` to learn what acts touch from here on")
-    first_open: int | None = Field(description="the first sentence that is not signed, wherever it stands")
+
+
+class QueueCounts(Shown):
+    """How far the sentences of a portion are signed, whatever is shown of them."""
+
+    total: int
+    signed: int
+    empty: int = Field(description="of the signed ones, those without a span")
+    asked: int = Field(description="sentences with a question that has no answer yet")
+    first_open: int | None = Field(description="the first sentence in reading order that is not signed")
+
+
+class QueueTexts(Shown):
+    texts: list[int] = Field(description="each once, as its sentences come")
 
 
 class StandingShown(Shown):

@@ -7,7 +7,8 @@ import { Ask } from '../../parts/Ask'
 import { useFocusBack } from '../../parts/focus'
 import { later } from '../../parts/later'
 import { Columns, Empty } from '../../parts/layout'
-import { DeskQueue, type Passage } from './DeskQueue'
+import { DeskQueue } from './DeskQueue'
+import type { Passage } from './queries'
 import { chooseRound } from './settings'
 import { Sheet } from './Sheet'
 import { useQueue } from './useQueue'
@@ -26,7 +27,7 @@ function AtWork({ round }: { round: number | null }) {
   const navigate = useNavigate()
   const [rest, setRest] = useState<Omit<Passage, 'round'>>({ split: '', show: 'all', order: { by: 'reading', seed: 1, turn: 0, search: null } })
   const passage = useMemo(() => ({ ...rest, round }), [rest, round])
-  const queue = useQueue(passage, passage.order, passage.show)
+  const queue = useQueue(passage)
   const frame = useRef<HTMLDivElement>(null)
   useFocusBack(frame)
   const onPassage = useCallback(

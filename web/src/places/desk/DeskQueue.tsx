@@ -12,8 +12,7 @@ import { later } from '../../parts/later'
 import { RowList } from '../../parts/RowList'
 import { Meter, StateSign } from '../../parts/signs'
 import { number, percent, plural } from '../../parts/words'
-import { type By, type Order, paceQuery, type Portion, roundsQuery } from './queries'
-import type { Show } from './queue'
+import { type By, type Order, paceQuery, type Passage, roundsQuery, type Show } from './queries'
 import { describe, meansGold } from './search'
 import type { Queue } from './useQueue'
 
@@ -41,12 +40,6 @@ const SHOWS: readonly { value: Show; label: string }[] = [
   { value: 'asked', label: 'those with a question' },
 ]
 
-/** What is gone through, and in which order. */
-export interface Passage extends Portion {
-  order: Order
-  show: Show
-}
-
 interface DeskQueueProps {
   queue: Queue
   passage: Passage
@@ -57,7 +50,7 @@ interface DeskQueueProps {
 export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
   const project = useProject()
   const navigate = useNavigate()
-  const { items, chosen, total, signed, empty, asked } = queue
+  const { items, rest, chosen, counts } = queue
   const { by } = passage.order
   const [open, setOpen] = useState(false)
   const openRounds = useCallback(() => setOpen(true), [])
@@ -65,7 +58,7 @@ export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
     <>
       <Box px="3" pt="3" pb="1" borderBottomWidth="1px" borderColor="hairline">
         <RoundChoice passage={passage} onPassage={onPassage} onOpen={openRounds} />
-        <Progress total={total} signed={signed} empty={empty} asked={asked} />
+        <Progress total={counts.total} signed={counts.signed} empty={counts.empty} asked={counts.asked} />
         <PassageChoice passage={passage} onPassage={onPassage} />
       </Box>
       <RowList
@@ -75,14 +68,13 @@ export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
         onChoose={(item) => void navigate(`/p/${project}/desk/${item.id}`)}
         height={27}
         label="sentences"
+        rest={rest}
       >
         {(item, isChosen) => <QueueRow item={item} isChosen={isChosen} by={by} />}
       </RowList>
       {open && (
         <Rounds
-          chosen={passage.round}
-          texts={textsOf(items)}
-          isWhole={queue.everything === null}
+          passage={passage}
           onChoose={(round) => onPassage({ ...passage, round })}
           onClose={() => setOpen(false)}
         />
@@ -123,14 +115,11 @@ const RoundChoice = memo(function RoundChoice({ passage, onPassage, onOpen }: Pi
   )
 })
 
-/** The texts of sentences, each once, as they come. */
-const textsOf = (items: readonly QueueItemShown[]) => [...new Set(items.map((item) => item.text_id))]
-
 /** Turns rise, so that an order that is asked for again is made anew. */
 const now = () => Date.now()
 
 const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<DeskQueueProps, 'passage' | 'onPassage'>) {
-  const { round, split, order, show } = passage
+  const { split, order, show } = passage
   const project = useProject()
   const navigate = useNavigate()
   const reorder = (change: Partial<Order>) => onPassage({ ...passage, order: { ...order, ...change } })
@@ -161,7 +150,7 @@ const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<D
         <ChoiceField quietLabel label="texts" value={split} onChange={(wanted) => onPassage({ ...passage, split: wanted })} options={SPLITS} />
         <ChoiceField quietLabel label="show" value={show} onChange={(wanted) => onPassage({ ...passage, show: wanted as Show })} options={SHOWS} />
       </Flex>
-      <SearchLine order={order} portion={{ split, round }} onOrder={(wanted) => onPassage({ ...passage, order: wanted })} />
+      <SearchLine passage={passage} onOrder={(wanted) => onPassage({ ...passage, order: wanted })} />
       {order.by !== 'reading' && order.by !== 'random' && (
         <Box fontSize="tiny" color="second" mb="1.5">
           The order stays as it was made. <LinkAct onClick={orderAnew}>refresh the order</LinkAct>
@@ -172,9 +161,10 @@ const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<D
 })
 
 /** What is searched for, and what can be done with what is found. */
-function SearchLine({ order, portion, onOrder }: { order: Order; portion: Portion; onOrder: (order: Order) => void }) {
+function SearchLine({ passage, onOrder }: { passage: Passage; onOrder: (order: Order) => void }) {
   const { types, hues } = useScheme()
   const [open, setOpen] = useState<'search' | 'correct' | null>(null)
+  const { order } = passage
   const { search } = order
   useKeys([{ keys: ['#'], caps: ['#'], label: 'search sentences', topic: 'Look', run: () => setOpen('search'), quiet: true }])
   const close = () => setOpen(null)
@@ -192,8 +182,8 @@ function SearchLine({ order, portion, onOrder }: { order: Order; portion: Portio
       ) : (
         <LinkAct onClick={() => setOpen('search')}>search sentences</LinkAct>
       )}
-      {open === 'search' && <SearchWindow search={search} portion={portion} order={order} types={types} onClose={close} onSearch={onOrder} />}
-      {open === 'correct' && search && <Correct search={search} portion={portion} types={types} hues={hues} onClose={close} />}
+      {open === 'search' && <SearchWindow search={search} passage={passage} types={types} onClose={close} onSearch={onOrder} />}
+      {open === 'correct' && search && <Correct search={search} portion={{ split: passage.split, round: passage.round }} types={types} hues={hues} onClose={close} />}
     </Box>
   )
 }

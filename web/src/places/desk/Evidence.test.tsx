@@ -2,7 +2,7 @@ import { act, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it } from 'vitest'
 
-import type { DeskSentenceShown, WhyShown } from '../../api/schema'
+import type { DeskSentenceShown, QueueItemShown, WhyShown } from '../../api/schema'
 import { openPlace, Refusal, written } from '../../test/fake'
 import { acts, ANSWERS, DeskInFrame, found, freshDesk, gold, NOTHING, openDesk, PELLIN, QUEUE, sentence, span, stored, TEXT, tokens, VARNBY, type Sent } from './fixture'
 
@@ -97,16 +97,16 @@ describe('evidence', () => {
     expect(screen.getByRole('complementary')).toHaveTextContent('Varnby')
   })
 
-  it('asks once for a sentence of a short text', async () => {
-    const { asked } = await openDesk({}, 'desk')
-    expect(asked.filter(({ what }) => what === 'GET /desk/sentences/1')).toHaveLength(1)
-  })
-
-  it('does not take a text for short while only its first sentences are here', async () => {
-    const answer = (query: unknown) => ((query as { after?: string }).after === undefined ? { ...QUEUE, next: 2 } : new Promise(() => undefined))
-    const { asked } = await openDesk({ 'GET /desk/queue': answer }, 'desk')
+  it.each([
+    [2, 1],
     // Without its evidence first, then with it.
-    await waitFor(() => expect(asked.filter(({ what }) => what === 'GET /desk/sentences/1')).toHaveLength(2))
+    [3000, 2],
+  ])('goes to a sentence of a text of %d sentences with %d questions', async (of, questions) => {
+    const items = [1, 2, 3].map((id) => ({ ...(QUEUE.items[0] as QueueItemShown), id, of }))
+    const { asked, router } = await openDesk({ 'GET /desk/queue': { ...QUEUE, items }, 'GET /desk/sentences/3': sentence(3), 'GET /desk/sentences/3/elsewhere': { as_span: {}, inside: {}, bare: 0, sentences: 0 } })
+    await screen.findAllByRole('option')
+    await act(() => router.navigate('/p/tessmar/desk/3'))
+    await waitFor(() => expect(asked.filter(({ what }) => what === 'GET /desk/sentences/3')).toHaveLength(questions))
   })
 
   it('opens a sentence at its first gap', async () => {

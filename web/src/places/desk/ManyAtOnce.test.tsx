@@ -12,8 +12,8 @@ const tokens = [[0, 6], [7, 9], [10, 12]].map(([start = 0, end = 0]) => ({ start
 const vessel = (start: number, end: number): SpanShown => ({ start, end, type: 'VES', source: '', why: '', maker: '', probability: null })
 const NOTHING: AnnotationShown = { state: 'untouched', version: 0, spans: [], turned_down: [], question: '', answer: '' }
 
-const item = (id: number) => ({ id, text_id: 1, title: '33/1', split: 'train', number: id - 1, words: TEXT, state: 'untouched', spans: 0, asked: false, worth: null })
-const queue = (...ids: number[]): QueuePage => ({ items: ids.map(item), next: null, total: ids.length, signed: 0, empty: 0, asked: 0, moment: 4, first_open: 1 })
+const item = (id: number) => ({ id, text_id: 1, title: '33/1', split: 'train', number: id - 1, of: 3, words: TEXT, state: 'untouched', spans: 0, asked: false, worth: null })
+const queue = (...ids: number[]): QueuePage => ({ items: ids.map(item), previous: null, next: null, moment: 4 })
 
 const sentence = (id: number, spans: SpanShown[] = []): DeskSentenceShown => ({
   id, text: { id: 1, title: '33/1', group: 'week-33', split: 'train' }, number: id - 1, of: 3, start: 0, end: 12, words: TEXT, tokens,
@@ -28,6 +28,7 @@ const PROPOSALS: ProposalPage = { total: 2, proposals: [proposal(2), proposal(3)
 
 const ANSWERS: Answers = {
   'GET /desk/queue': queue(1, 2, 3),
+  'GET /desk/queue/counts': { total: 3, signed: 0, empty: 0, asked: 0, first_open: 1 },
   'GET /desk/queue/ordered': queue(2, 3),
   'GET /desk/queue/changes': { moment: 9, sentences: [{ id: 2, state: 'draft', spans: 1, asked: false }] },
   'GET /desk/rounds': { rounds: [], people: [] },
@@ -145,7 +146,7 @@ describe('searching', () => {
     await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/2'))
     expect(rows()).toHaveLength(2)
     const sent = asked.findLast(({ what }) => what.endsWith('/ordered'))?.body
-    expect(sent).toMatchObject({ type: 'VES', named: 'Pellin', by: 'reading', after: '0' })
+    expect(sent).toMatchObject({ type: 'VES', named: 'Pellin', by: 'reading' })
     await userEvent.click(screen.getByRole('button', { name: 'show all' }))
     await waitFor(() => expect(rows()).toHaveLength(3))
   })

@@ -1,21 +1,21 @@
 import { Grid } from '@chakra-ui/react'
-import { useQueryClient } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { api } from '../../api/client'
+import { api, messageOf } from '../../api/client'
 import { invalidate } from '../../api/live'
 import { useProject } from '../../api/project'
 import type { AskedShown, RoundShown, RoundWish } from '../../api/schema'
 import { CheckFields, ChoiceField, TextField } from '../../parts/controls'
 import { FormWindow } from '../../parts/Window'
 import { number, plural } from '../../parts/words'
+import { type Passage, queueTextsQuery } from './queries'
 
 interface RoundFormProps {
   /** The round to change; null for a new one. */
   round: RoundShown | null
   people: readonly AskedShown[]
-  texts: readonly number[]
-  isWhole: boolean
+  passage: Passage
   onClose: () => void
 }
 
@@ -34,16 +34,19 @@ export function wishOf({ name, note, priority, suggestions, open, people }: Roun
 const FRESH: RoundWish = { name: '', note: '', priority: 1, suggestions: true, open: true, people: [], texts: [], keep_texts: true }
 
 /** What a round is called, whom it asks, whether anything is suggested, and which texts it holds. */
-export function RoundForm({ round, people, texts, isWhole, onClose }: RoundFormProps) {
+export function RoundForm({ round, people, passage, onClose }: RoundFormProps) {
   const project = useProject()
   const client = useQueryClient()
   const [wish, setWish] = useState(round ? wishOf(round) : FRESH)
   const [priority, setPriority] = useState(String(wish.priority))
   const [source, setSource] = useState<Source>(round ? 'own' : 'more')
+  const queued = useQuery({ ...queueTextsQuery(project, passage), enabled: source !== 'own' })
   // Untouched it means all, however many still come in.
   const [count, setCount] = useState<string | null>(null)
   const set = (change: Partial<RoundWish>) => setWish({ ...wish, ...change })
   const send = async (over?: number) => {
+    if (source !== 'own' && !queued.data) throw new Error(queued.isError ? messageOf(queued.error) : 'The texts of the queue are still being listed.')
+    const texts = queued.data?.texts ?? []
     const wanted = source === 'own' ? [] : texts.slice(0, count === null ? texts.length : Math.max(0, Math.trunc(Number(count)) || 0))
     const whole: RoundWish = { ...wish, priority: Math.trunc(Number(priority)) || 0, texts: wanted, keep_texts: source !== 'other' }
     if (round) {
@@ -58,7 +61,7 @@ export function RoundForm({ round, people, texts, isWhole, onClose }: RoundFormP
     { value: 'more', label: 'its own and those of the queue' },
     { value: 'other', label: 'those of the queue in their place' },
   ]
-  const listed = isWhole ? `${number(texts.length)} now` : `${number(texts.length)} so far, more are being read`
+  const listed = queued.data ? `${number(queued.data.texts.length)} now` : queued.isError ? 'they could not be listed' : 'they are being listed'
   return (
     <FormWindow
       title={round ? `Round ${round.name}` : 'New round'}
@@ -94,7 +97,7 @@ export function RoundForm({ round, people, texts, isWhole, onClose }: RoundFormP
             <TextField
               label={`how many texts of the queue, from its top: ${listed}`}
               type="number"
-              value={count ?? String(texts.length)}
+              value={count ?? (queued.data ? String(queued.data.texts.length) : '')}
               onChange={setCount}
               error={errorOf('texts')}
               help="As it is listed at the left: its order, texts, search, and what it shows decide which come first."

@@ -4,7 +4,7 @@ import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { RoundShown, RoundsShown, RoundWish } from '../../api/schema'
 import { ANNOTATOR, type Answers, openPlace, Refusal, written } from '../../test/fake'
-import { DeskInFrame, ANSWERS, freshDesk, openDesk, QUEUE, sentence } from './fixture'
+import { DeskInFrame, ANSWERS, COUNTS, freshDesk, openDesk, QUEUE, sentence } from './fixture'
 import { roundFor } from './useRound'
 
 const INES = { id: 1, name: 'Ines' }
@@ -17,8 +17,9 @@ const ENDED: RoundShown = { ...FIRST, id: 7, name: 'Of old', open: false }
 const ROUNDS: RoundsShown = { rounds: [FIRST, BLIND, ENDED], people: [INES, JO] }
 
 /** What the queue is, by the round that it is asked for: in a round there is the second sentence alone. */
-const queue = (sent: unknown) => ((sent as { round?: string }).round === undefined ? QUEUE : { ...QUEUE, items: QUEUE.items.slice(1), total: 1, first_open: 2 })
-const IN_ROUNDS: Answers = { 'GET /desk/rounds': ROUNDS, 'GET /desk/queue': queue }
+const queue = (sent: unknown) => ((sent as { round?: string }).round === undefined ? QUEUE : { ...QUEUE, items: QUEUE.items.slice(1) })
+const counts = (sent: unknown) => ((sent as { round?: string }).round === undefined ? COUNTS : { ...COUNTS, total: 1, first_open: 2 })
+const IN_ROUNDS: Answers = { 'GET /desk/rounds': ROUNDS, 'GET /desk/queue': queue, 'GET /desk/queue/counts': counts, 'GET /desk/queue/texts': { texts: [1] } }
 
 beforeEach(freshDesk)
 
@@ -38,9 +39,9 @@ describe('rounds', () => {
     await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/desk/2'))
     expect(screen.queryByRole('dialog')).not.toBeInTheDocument()
     expect(await screen.findByText('0 of 1 signed')).toBeInTheDocument()
-    expect(rows()).toHaveLength(1)
+    await waitFor(() => expect(rows()).toHaveLength(1))
     expect(screen.getByText('Mind the tugs.')).toBeInTheDocument()
-    expect(asked.findLast(({ what }) => what === 'GET /desk/queue')?.body).toEqual({ split: '', round: '5' })
+    expect(asked.findLast(({ what }) => what === 'GET /desk/queue')?.body).toMatchObject({ split: '', round: '5' })
     // Ended rounds are not among those to choose from.
     const choice = screen.getByRole('combobox', { name: 'round' })
     expect([...choice.querySelectorAll('option')].map((option) => option.textContent)).toEqual([
@@ -91,15 +92,14 @@ describe('rounds', () => {
   })
 
   it('begins one with the first texts of the queue', async () => {
-    const items = [1, 2].map((id) => ({ ...QUEUE.items[0], id, text_id: 30 - id }))
-    const { asked } = await openDesk({ 'GET /desk/queue': { ...QUEUE, items }, 'GET /desk/rounds': { ...ROUNDS, rounds: [] }, 'POST /desk/rounds': 8 })
+    const { asked } = await openDesk({ 'GET /desk/queue/texts': { texts: [29, 28] }, 'GET /desk/rounds': { ...ROUNDS, rounds: [] }, 'POST /desk/rounds': 8 })
     await press('rounds')
     expect(await screen.findByText(/A new one takes its texts from the queue/)).toBeInTheDocument()
     await press('new round')
     await userEvent.type(screen.getByLabelText('name'), 'Fresh')
     await userEvent.selectOptions(screen.getByLabelText('suggestions'), 'no')
     await userEvent.click(screen.getByRole('checkbox', { name: 'Jo' }))
-    const count = screen.getByLabelText('how many texts of the queue, from its top: 2 now')
+    const count = await screen.findByLabelText('how many texts of the queue, from its top: 2 now')
     expect(count).toHaveValue(2)
     await userEvent.clear(count)
     await userEvent.type(count, '1')

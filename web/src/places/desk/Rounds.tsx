@@ -12,15 +12,12 @@ import { Meter } from '../../parts/signs'
 import { useAct } from '../../parts/useAct'
 import { Sure, Window } from '../../parts/Window'
 import { number, plural } from '../../parts/words'
-import { roundsQuery } from './queries'
+import { type Passage, roundsQuery } from './queries'
 import { RoundForm, wishOf } from './RoundForm'
 
 interface RoundsProps {
-  /** The round that is worked in. */
-  chosen: number | null
-  /** The texts of the queue as it is listed, in its order, and whether that is all of it. */
-  texts: readonly number[]
-  isWhole: boolean
+  /** What is gone through, and in which round. */
+  passage: Passage
   onChoose: (round: number | null) => void
   onClose: () => void
 }
@@ -35,7 +32,7 @@ export function Rounds(props: RoundsProps) {
   const [opened, setOpened] = useState<Opened>(null)
   const back = () => setOpened(null)
   if (opened && 'form' in opened && query.data) {
-    return <RoundForm round={opened.form} people={query.data.people} texts={props.texts} isWhole={props.isWhole} onClose={back} />
+    return <RoundForm round={opened.form} people={query.data.people} passage={props.passage} onClose={back} />
   }
   if (opened && 'gone' in opened) return <Delete round={opened.gone} onClose={back} />
   return (
@@ -67,9 +64,9 @@ interface OneRoundProps extends RoundsProps {
   onOpen: (opened: Opened) => void
 }
 
-function OneRound({ round, isLead, chosen, onChoose, onClose, onOpen }: OneRoundProps) {
+function OneRound({ round, isLead, passage, onChoose, onClose, onOpen }: OneRoundProps) {
   const project = useProject()
-  const isChosen = round.id === chosen
+  const isChosen = round.id === passage.round
   const choose = () => {
     onChoose(isChosen ? null : round.id)
     onClose()

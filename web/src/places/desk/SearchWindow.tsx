@@ -8,13 +8,12 @@ import type { TypeShown } from '../../api/schema'
 import { ChoiceField, LinkAct, TextField } from '../../parts/controls'
 import { Heading } from '../../parts/layout'
 import { FormWindow } from '../../parts/Window'
-import { type Order, type Portion, queueQuery, type Search } from './queries'
+import { type Order, type Passage, type Portion, queueQuery, type Search } from './queries'
 import { formOf, NO_SEARCH, searchOf, type SearchForm, SOURCES, STATES } from './search'
 
 interface SearchWindowProps {
   search: Search | null
-  portion: Portion
-  order: Order
+  passage: Passage
   types: readonly TypeShown[]
   onClose: () => void
   onSearch: (order: Order) => void
@@ -28,18 +27,18 @@ function within({ split, round }: Portion): string {
 }
 
 /** Say what a sentence has to be; the queue then holds those that are. */
-export function SearchWindow({ search, portion, order, types, onClose, onSearch }: SearchWindowProps) {
+export function SearchWindow({ search, passage, types, onClose, onSearch }: SearchWindowProps) {
   const project = useProject()
   const client = useQueryClient()
   const navigate = useNavigate()
   const [form, setForm] = useState(formOf(search))
   const set = (name: keyof SearchForm) => (value: string) => setForm({ ...form, [name]: value })
   const send = async () => {
-    const wanted = { ...order, search: searchOf(form), turn: Date.now() }
+    const wanted = { ...passage.order, search: searchOf(form), turn: Date.now() }
     // Asked here first, so that what cannot be searched is said at its field.
-    const { pages } = await client.infiniteQuery(queueQuery(project, portion, wanted))
+    const { pages } = await client.infiniteQuery(queueQuery(project, { ...passage, order: wanted }, null))
     const first = pages[0]?.items[0]
-    if (!first) throw new Error(`No sentence ${within(portion)}matches the search.`)
+    if (!first) throw new Error(`No sentence ${within(passage)}matches the search.`)
     onSearch(wanted)
     await navigate(`/p/${project}/desk/${first.id}`)
   }

@@ -1,6 +1,6 @@
 import { screen } from '@testing-library/react'
 
-import type { AnnotationShown, DeskSentenceShown, EvidenceShown, QueuePage, SpanShown } from '../../api/schema'
+import type { AnnotationShown, DeskSentenceShown, EvidenceShown, QueueCounts, QueuePage, SpanShown } from '../../api/schema'
 import { Desk } from './Desk'
 import { Keeper } from './Keeper'
 import { EMPTY, useOutbox } from './outbox'
@@ -25,15 +25,13 @@ export const PELLIN = found(0, 6, 'VES', { source: 'lists', why: 'list vessels, 
 export const VARNBY = found(18, 24, 'PRT', { source: 'tagger', probability: 0.9 })
 
 export const QUEUE: QueuePage = {
-  items: [1, 2].map((id) => ({ id, text_id: 1, title: '33/1', split: 'train', number: id - 1, words: TEXT, state: 'untouched', spans: 0, asked: false, worth: null })),
+  items: [1, 2].map((id) => ({ id, text_id: 1, title: '33/1', split: 'train', number: id - 1, of: 2, words: TEXT, state: 'untouched', spans: 0, asked: false, worth: null })),
+  previous: null,
   next: null,
-  total: 2,
-  signed: 0,
-  empty: 0,
-  asked: 0,
   moment: 0,
-  first_open: 1,
 }
+
+export const COUNTS: QueueCounts = { total: 2, signed: 0, empty: 0, asked: 0, first_open: 1 }
 
 export const NOTHING: AnnotationShown = { state: 'untouched', version: 0, spans: [], turned_down: [], question: '', answer: '' }
 
@@ -79,6 +77,7 @@ export const keeping = () => {
 
 export const ANSWERS = {
   'GET /desk/queue': QUEUE,
+  'GET /desk/queue/counts': COUNTS,
   'GET /desk/rounds': { rounds: [], people: [] },
   'GET /desk/pace': { seconds: null },
   'GET /desk/sentences/1/elsewhere': { as_span: {}, inside: {}, bare: 0, sentences: 0 },

@@ -3,10 +3,11 @@ import { infiniteQueryOptions, type InfiniteData, queryOptions, type QueryClient
 import { api, body } from '../../api/client'
 import type { AnnotationShown, AtOnceShown, AtOnceWish, DeskSentenceShown, operations, QueueItemShown, QueuePage, TravelWish } from '../../api/schema'
 import type { Arrival, PendingAct } from './outbox'
+import { moved, type Standing } from './queue'
 import { wishOf } from './wishes'
 
-/** What is searched for: parameters of the queue, without those of its portion and its order. */
-export type Search = Partial<Omit<OrderParameters, 'by' | 'split' | 'round' | 'seed' | 'turn' | 'after' | 'limit'>>
+/** What is searched for: parameters of the queue, without those of its portion, its order and its part. */
+export type Search = Partial<Omit<OrderParameters, 'by' | 'split' | 'round' | 'seed' | 'turn' | 'show' | 'after' | 'before' | 'at' | 'limit'>>
 type OrderParameters = NonNullable<operations['readOrderedQueue']['parameters']['query']>
 export type By = NonNullable<OrderParameters['by']>
 
@@ -14,6 +15,15 @@ export type By = NonNullable<OrderParameters['by']>
 export interface Portion {
   split: string
   round: number | null
+}
+
+/** Which sentences of the queue are listed. */
+export type Show = NonNullable<OrderParameters['show']>
+
+/** What is gone through, and in which order. */
+export interface Passage extends Portion {
+  order: Order
+  show: Show
 }
 
 /** In which order; a new turn searches and orders anew, the same one leaves all as it is. */
@@ -24,31 +34,53 @@ export interface Order {
   search: Search | null
 }
 
-/** Sentences of a page of the queue after the first, for which somebody waits. */
-const LATER_PAGES = 5000
+/** A part of the queue: beyond what a page named, or around a sentence. */
+type Part = Pick<OrderParameters, 'after' | 'before' | 'at'>
 
-export const queueQuery = (project: string, portion: Portion, { by, seed, turn, search }: Order) => {
-  const live = by === 'reading' && search === null
-  const wanted = wish(portion)
+// Pages that are kept: what is in sight and its neighbours; those farther away are fetched again when one comes there.
+const MOST_PAGES = 8
+
+/** The pages of the queue around a sentence, or from its start. */
+export const queueQuery = (project: string, passage: Passage, around: number | null) => {
+  const first: Part = around === null ? {} : { at: around }
   return infiniteQueryOptions({
-    queryKey: ['p', project, 'desk', 'queue', wanted, by, ...(live ? [] : [seed, turn, search])],
-    queryFn: ({ pageParam }) =>
-      live
-        ? body(
-            api.GET('/api/projects/{project}/desk/queue', {
-              params: { path: { project }, query: { ...wanted, ...(pageParam === null ? {} : { after: pageParam, limit: LATER_PAGES }) } },
-            }),
-          )
-        : body(
-            api.GET('/api/projects/{project}/desk/queue/ordered', {
-              params: { path: { project }, query: { ...search, ...wanted, by, seed, turn, after: pageParam ?? 0 } },
-            }),
-          ),
-    initialPageParam: null as number | null,
-    getNextPageParam: (page) => page.next,
+    queryKey: ['p', project, 'desk', 'queue', passageKey(passage), around],
+    queryFn: ({ pageParam }) => readQueue(project, passage, pageParam),
+    initialPageParam: first,
+    getNextPageParam: ({ next }): Part | null => (next === null ? null : { after: next }),
+    getPreviousPageParam: ({ previous }): Part | null => (previous === null ? null : { before: previous }),
+    maxPages: MOST_PAGES,
     staleTime: Infinity,
   })
 }
+
+const isLive = ({ order: { by, search } }: Passage) => by === 'reading' && search === null
+
+const ordering = ({ order: { by, seed, turn, search }, show, ...portion }: Passage) => ({ ...search, ...wish(portion), by, seed, turn, show })
+
+const passageKey = (passage: Passage) => (isLive(passage) ? { ...wish(passage), show: passage.show } : ordering(passage))
+
+export function readQueue(project: string, passage: Passage, part: Part & { limit?: number }): Promise<QueuePage> {
+  const path = { project }
+  return isLive(passage)
+    ? body(api.GET('/api/projects/{project}/desk/queue', { params: { path, query: { ...wish(passage), show: passage.show, ...part } } }))
+    : body(api.GET('/api/projects/{project}/desk/queue/ordered', { params: { path, query: { ...ordering(passage), ...part } } }))
+}
+
+/** The texts of the whole queue, in its order. */
+export const queueTextsQuery = (project: string, passage: Passage) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'queue texts', ordering(passage)],
+    queryFn: () => body(api.GET('/api/projects/{project}/desk/queue/texts', { params: { path: { project }, query: ordering(passage) } })),
+  })
+
+/** How far a portion is signed. */
+export const countsQuery = (project: string, portion: Portion) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'counts', wish(portion)],
+    queryFn: () => body(api.GET('/api/projects/{project}/desk/queue/counts', { params: { path: { project }, query: wish(portion) } })),
+    staleTime: Infinity,
+  })
 
 /** A portion as the server is asked for it. */
 const wish = ({ split, round }: Portion) => ({ split, ...(round === null ? {} : { round }) })
@@ -59,6 +91,7 @@ type Queue = InfiniteData<QueuePage>
 export async function catchUp(client: QueryClient, project: string): Promise<void> {
   const held = client.getQueriesData<Queue>({ queryKey: ['p', project, 'desk', 'queue'] })
   const known = held.flatMap(([, queue]) => queue?.pages.map((page) => page.moment) ?? [])
+  void client.invalidateQueries({ queryKey: ['p', project, 'desk', 'counts'] })
   if (known.length === 0) return
   const { moment, sentences } = await body(
     api.GET('/api/projects/{project}/desk/queue/changes', { params: { path: { project }, query: { since: Math.min(...known) } } }),
@@ -84,6 +117,18 @@ function change(client: QueryClient, project: string, standingOf: (item: QueueIt
         }),
       },
   )
+}
+
+/** An act has arrived: what the counts of every portion with this sentence come to, until they are read again. */
+function recount(client: QueryClient, project: string, id: number, standing: Standing): void {
+  const holders = new Map<string, { portion: Portion; item: QueueItemShown }>()
+  for (const [key, queue] of client.getQueriesData<Queue>({ queryKey: ['p', project, 'desk', 'queue'] })) {
+    const item = queue?.pages.flatMap((page) => page.items).find((one) => one.id === id)
+    const { split, round = null } = key[4] as { split: string; round?: number }
+    if (item) holders.set(`${split} ${round ?? ''}`, { portion: { split, round }, item })
+  }
+  for (const { portion, item } of holders.values())
+    client.setQueryData(countsQuery(project, portion).queryKey, (old) => old && moved(old, item, standing))
 }
 
 export const sentenceQuery = (project: string, id: number) =>
@@ -215,6 +260,7 @@ export function remember(client: QueryClient, project: string, id: number, annot
     client.setQueryData<DeskSentenceShown>(queryKey, (old) => old && { ...old, annotation })
   const { state, spans, question, answer } = annotation
   const standing = { state, spans: spans.length, asked: question !== '' && answer === '' }
+  recount(client, project, id, standing)
   change(client, project, (item) => (item.id === id ? standing : undefined))
 }
 

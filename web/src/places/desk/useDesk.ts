@@ -3,6 +3,7 @@ import { useEffect, useLayoutEffect, useMemo, useRef } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { useStore } from 'zustand'
 
+import { messageOf } from '../../api/client'
 import { meQuery, schemeQuery, useMayAnnotate, useProject } from '../../api/project'
 import type { QueueItemShown, TypeShown } from '../../api/schema'
 import { tell } from '../../parts/notes'
@@ -42,7 +43,7 @@ function worldOf(client: QueryClient, project: string, id: number): World {
 }
 
 /** The open sentence with its session: what React draws of it, and whose methods the keys and buttons are. */
-export function useDesk(id: number, { items, everything, isShort }: Pick<Queue, 'items' | 'everything' | 'isShort'>) {
+export function useDesk(id: number, { items, goOnFrom, isShort }: Pick<Queue, 'items' | 'goOnFrom' | 'isShort'>) {
   const project = useProject()
   const client = useQueryClient()
   const navigate = useNavigate()
@@ -63,10 +64,12 @@ export function useDesk(id: number, { items, everything, isShort }: Pick<Queue, 
   }
   const here = useRef(id)
   const goOn = async () => {
-    let next = nextOpen(items, id)
-    if (!next) {
-      const rest = everything ? await everything() : items
-      next = nextOpen(rest, id) ?? rest[rest.findIndex((item) => item.id === id) + 1]
+    let next: QueueItemShown | undefined
+    try {
+      next = await goOnFrom(id)
+    } catch (fault) {
+      tell(`It is not known what comes next. ${messageOf(fault)}`)
+      return
     }
     // Whoever has gone elsewhere in the meantime stays there.
     if (here.current !== id) return

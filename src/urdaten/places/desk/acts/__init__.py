@@ -50,8 +50,16 @@ from urdaten.places.desk.acts.figures import (
 )
 from urdaten.places.desk.acts.history import LoggedAct, history
 from urdaten.places.desk.acts.layers import Layer, add_layer, gold_layer, read_layer, read_layers
+from urdaten.places.desk.acts.listing import (
+    Portion,
+    Show,
+    is_listed,
+    shown_among,
+    texts_listed,
+    window,
+)
 from urdaten.places.desk.acts.quiet import is_loud, quiet_among, quiet_reason, refuse_where_quiet
-from urdaten.places.desk.acts.rankings import Ranking, keep_ranking, read_ranking
+from urdaten.places.desk.acts.rankings import Kept, Made, Ranking, keep_ranking, read_ranking
 from urdaten.places.desk.acts.rounds import (
     LONGEST_NAME,
     LONGEST_NOTE,
@@ -61,6 +69,7 @@ from urdaten.places.desk.acts.rounds import (
     RoundDraft,
     add_round,
     change_round,
+    check_round,
     read_rounds,
     remove_round,
     silenced_by,
@@ -92,15 +101,19 @@ __all__ = [
     "Annotation",
     "Answer",
     "Counts",
+    "Kept",
     "Layer",
     "LoggedAct",
+    "Made",
     "Marks",
+    "Portion",
     "Progress",
     "Question",
     "Ranking",
     "Round",
     "RoundDraft",
     "Share",
+    "Show",
     "Signing",
     "Standing",
     "Step",
@@ -116,9 +129,11 @@ __all__ = [
     "annotation_of",
     "change_many",
     "change_round",
+    "check_round",
     "gold_layer",
     "history",
     "is_any_signed",
+    "is_listed",
     "is_loud",
     "keep_ranking",
     "latest_act",
@@ -139,6 +154,7 @@ __all__ = [
     "sentences_changed_since",
     "sentences_of_acts",
     "shares",
+    "shown_among",
     "sign_many",
     "signed_in_any_layer",
     "signed_versions",
@@ -149,7 +165,9 @@ __all__ = [
     "states_of",
     "tallies",
     "tally_anew",
+    "texts_listed",
     "texts_of_round",
     "undo",
     "untouched_texts",
+    "window",
 ]

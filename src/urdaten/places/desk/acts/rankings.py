@@ -4,9 +4,10 @@ server is started anew in between."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -19,13 +20,51 @@ KEPT, DAYS = 64, 7
 Ranking = list[tuple[int, float | None]]
 
 
-def read_ranking(db: Session, project_id: int, digest: str) -> Ranking | None:
+@dataclass(frozen=True)
+class Made:
+    """A ranking that was just made."""
+
+    ranking: Ranking
+
+    @property
+    def length(self) -> int:
+        return len(self.ranking)
+
+    def part(self, _: Session, begin: int, end: int) -> Ranking:
+        """What stands from place `begin` to before place `end`, counted from 0."""
+        return self.ranking[max(0, begin) : end]
+
+    def place_of(self, _: Session, sentence_id: int) -> int | None:
+        """Where a sentence stands, counted from 0; None if it is not ranked."""
+        return next((place for place, (number, _) in enumerate(self.ranking) if number == sentence_id), None)
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A ranking that is kept: as `Made`, but read no farther than is asked for."""
+
+    id: int
+    length: int
+
+    def part(self, db: Session, begin: int, end: int) -> Ranking:
+        # Arrays of the database count from 1, and their ends are included.
+        span = slice(max(0, begin) + 1, end)
+        query = select(RankingRow.sentences[span], RankingRow.worths[span]).where(RankingRow.id == self.id)
+        return list(zip(*db.execute(query).one(), strict=True))
+
+    def place_of(self, db: Session, sentence_id: int) -> int | None:
+        query = select(func.array_position(RankingRow.sentences, sentence_id)).where(RankingRow.id == self.id)
+        place = db.scalar(query)
+        return None if place is None else place - 1
+
+
+def read_ranking(db: Session, project_id: int, digest: str) -> Kept | None:
     """The ranking of this name; None where there is none."""
-    query = select(RankingRow.sentences, RankingRow.worths).where(
+    query = select(RankingRow.id, func.cardinality(RankingRow.sentences)).where(
         RankingRow.project_id == project_id, RankingRow.digest == digest, RankingRow.created_at > _too_old()
     )
     found = db.execute(query).first()
-    return None if found is None else list(zip(*found, strict=True))
+    return None if found is None else Kept(*found)
 
 
 def _too_old() -> datetime:

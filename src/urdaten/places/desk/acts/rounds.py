@@ -122,6 +122,12 @@ def remove_round(db: Session, project_id: int, round_id: int) -> None:
     bump(db, project_id, ROUNDS)
 
 
+def check_round(db: Session, project_id: int, round_id: int | None) -> None:
+    """Raises NotFound for a round that is not there."""
+    if round_id is not None:
+        _own(db, project_id, round_id)
+
+
 def texts_of_round(db: Session, project_id: int, round_id: int) -> set[int]:
     """The numbers of its texts. Raises NotFound."""
     _own(db, project_id, round_id)

@@ -23,6 +23,7 @@ from urdaten.places.texts.acts.counting import (
     count_texts,
     group_sizes,
     hold,
+    lengths,
     members_of,
     numbers_by_group,
     sentence_alone,
@@ -32,7 +33,7 @@ from urdaten.places.texts.acts.counting import (
     sizes,
     text_index,
 )
-from urdaten.places.texts.acts.pages import page_of_one, page_of_sentences, page_of_texts
+from urdaten.places.texts.acts.pages import page_of_one, page_of_texts
 from urdaten.places.texts.acts.portions import Which, in_portions
 from urdaten.places.texts.acts.reading import (
     SPLITS,
@@ -76,11 +77,11 @@ __all__ = [
     "group_sizes",
     "hold",
     "in_portions",
+    "lengths",
     "members_of",
     "no_sentence",
     "numbers_by_group",
     "page_of_one",
-    "page_of_sentences",
     "page_of_texts",
     "read_sentence",
     "read_text",

@@ -24,6 +24,12 @@ def count_sentences(db: Session, text_id: int) -> int:
     return db.scalar(select(func.count()).where(SentenceRow.text_id == text_id)) or 0
 
 
+def lengths(db: Session, text_ids: Collection[int]) -> dict[int, int]:
+    """How many sentences each of these texts has."""
+    query = select(TextRow.id, TextRow.sentences).where(among(TextRow.id, text_ids))
+    return {number: count for number, count in db.execute(query)}
+
+
 def group_sizes(db: Session, project_id: int) -> dict[str, int]:
     """How many texts each named group has."""
     query = select(TextRow.group, func.count()).where(TextRow.project_id == project_id, TextRow.group != "")
