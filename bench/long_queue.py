@@ -70,10 +70,10 @@ def _fill(urdaten: Urdaten, count: int) -> str:
     urdaten.query(
         f"""
         WITH made AS (
-            INSERT INTO text (project_id, title, body, body_digest, "group", split, position, sentences)
+            INSERT INTO text (project_id, title, body, body_digest, "group", split, position, sentences, version)
             SELECT {project.id}, k::text, (SELECT string_agg({line}, E'\\n' ORDER BY n) FROM generate_series(0, {PER_TEXT - 1}) n),
-                   md5(k::text), '', 'none', k, {PER_TEXT}
-            FROM generate_series(1, {count // PER_TEXT}) k ORDER BY k
+                   md5(k::text), '', 'none', k, {PER_TEXT}, 1
+            FROM generate_series(1, {count // PER_TEXT}) k
             RETURNING id
         ), held AS (
             INSERT INTO sentence (text_id, number, start, "end")

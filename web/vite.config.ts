@@ -5,7 +5,8 @@ export default defineConfig({
   plugins: [react()],
   // The server's content policy allows no inline data for fonts or scripts.
   build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
-  server: { proxy: { '/api': 'http://127.0.0.1:8710' } },
+  // The guide is read from docs/.
+  server: { fs: { allow: ['..'] }, proxy: { '/api': 'http://127.0.0.1:8710' } },
   test: {
     environment: 'jsdom',
     include: ['src/**/*.test.{ts,tsx}'],

@@ -18,6 +18,7 @@ import { useAccountKeys } from './useAccountKeys'
 import { useGuest } from './useGuest'
 
 const Notes = later(async () => (await import('./Notes')).Notes)
+const Guide = later(async () => (await import('./Guide')).Guide)
 const AllKeys = later(async () => (await import('./AllKeys')).AllKeys)
 
 /** Top bar, the place itself, and the strip of keys. */
@@ -33,7 +34,7 @@ const ROWS = 'var(--chakra-sizes-bar) minmax(0, 1fr) var(--chakra-sizes-strip)'
 
 function SignedIn({ me }: { me: PersonShown }) {
   const project = useProject()
-  const [help, setHelp] = useState(false)
+  const [help, setHelp] = useState<'keys' | 'guide' | null>(null)
   useLive(project)
   useAccountKeys()
   const { error, data } = useQuery({ ...projectQuery(project), retry: (count, fault) => count < 2 && !isGone(fault) })
@@ -51,8 +52,9 @@ function SignedIn({ me }: { me: PersonShown }) {
           <Outlet />
         </Box>
       </Flex>
-      <KeyStrip onHelp={() => setHelp(true)} />
-      {help && <AllKeys onClose={() => setHelp(false)} />}
+      <KeyStrip onHelp={() => setHelp('keys')} onGuide={() => setHelp('guide')} />
+      {help === 'keys' && <AllKeys onClose={() => setHelp(null)} />}
+      {help === 'guide' && <Guide onClose={() => setHelp(null)} />}
       <Notes />
     </Grid>
   )
@@ -100,7 +102,7 @@ function PlainPage({ me }: { me: PersonShown }) {
   useEffect(() => {
     document.title = [TITLES[pathname], 'Urdaten'].filter(Boolean).join(' · ')
   }, [pathname])
-  const [help, setHelp] = useState(false)
+  const [help, setHelp] = useState<'keys' | 'guide' | null>(null)
   useAccountKeys()
   return (
     <Grid h="full" templateRows={ROWS}>
@@ -113,8 +115,9 @@ function PlainPage({ me }: { me: PersonShown }) {
       <Box minH="0">
         <Outlet />
       </Box>
-      <KeyStrip onHelp={() => setHelp(true)} />
-      {help && <AllKeys onClose={() => setHelp(false)} />}
+      <KeyStrip onHelp={() => setHelp('keys')} onGuide={() => setHelp('guide')} />
+      {help === 'keys' && <AllKeys onClose={() => setHelp(null)} />}
+      {help === 'guide' && <Guide onClose={() => setHelp(null)} />}
       <Notes />
     </Grid>
   )

@@ -29,7 +29,7 @@ function Page({ run }: { run: (count: number) => void }) {
   return (
     <ChakraProvider value={system}>
       <QueryClientProvider client={new QueryClient()}>
-        <KeyStrip onHelp={() => setOpen(true)} />
+        <KeyStrip onGuide={() => undefined} onHelp={() => setOpen(true)} />
         {open && <AllKeys onClose={() => setOpen(false)} />}
       </QueryClientProvider>
     </ChakraProvider>

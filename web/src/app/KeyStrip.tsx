@@ -6,8 +6,11 @@ import { Cap } from '../parts/signs'
 import { KeyLine } from './KeyLine'
 
 /** The keys that work now, along the bottom. */
-export function KeyStrip({ onHelp }: { onHelp: () => void }) {
-  useKeys([{ keys: ['?'], caps: ['?'], label: 'all keys', run: onHelp, quiet: true }])
+export function KeyStrip({ onHelp, onGuide }: { onHelp: () => void; onGuide: () => void }) {
+  useKeys([
+    { keys: ['?'], caps: ['?'], label: 'all keys', run: onHelp, quiet: true },
+    { keys: ['f1'], caps: ['F1'], label: 'guide', run: onGuide, quiet: true, inFields: true },
+  ])
   const { layers, turn } = useKeyStore()
   useEffect(() => {
     window.addEventListener('keydown', handleKey)
@@ -27,6 +30,9 @@ export function KeyStrip({ onHelp }: { onHelp: () => void }) {
       </Flex>
       <Flex as="button" gap="1.5" align="center" cursor="pointer" flexShrink="0" onClick={onHelp}>
         <Cap dark>?</Cap> all keys
+      </Flex>
+      <Flex as="button" gap="1.5" align="center" cursor="pointer" flexShrink="0" onClick={onGuide}>
+        <Cap dark>F1</Cap> guide
       </Flex>
     </Flex>
   )

@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { type KeyboardEvent, type ReactNode, useEffect, useId, useLayoutEffect, useRef } from 'react'
+import { type KeyboardEvent, type ReactNode, useEffect, useId, useLayoutEffect, useReducer, useRef } from 'react'
 
 import { messageOf } from '../api/client'
 import { QuietAct } from './controls'
@@ -25,6 +25,7 @@ interface RowListProps<T> {
 export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, children, rest }: RowListProps<T>) {
   const frame = useRef<HTMLDivElement>(null)
   const id = useId()
+  const [, redraw] = useReducer((turn: number) => turn + 1, 0)
   // eslint-disable-next-line react-hooks/incompatible-library -- the list is not memoised
   const virtual = useVirtualizer({
     count: rows.length,
@@ -51,8 +52,12 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
   useLayoutEffect(() => {
     const by = shifted(before.current, rows, keyOf)
     before.current = rows
-    if (by !== 0 && frame.current) frame.current.scrollTop += by * height
-  }, [rows, keyOf, height])
+    if (by === 0 || !frame.current) return
+    frame.current.scrollTop += by * height
+    // Told at once: the event of scrolling comes a frame later, and that frame would be drawn blank.
+    virtual.scrollOffset = frame.current.scrollTop
+    redraw()
+  }, [rows, keyOf, height, virtual])
   const step = (event: KeyboardEvent) => {
     const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
     const row = by !== 0 && !event.ctrlKey && !event.altKey && stepped(rows, keyOf, chosen, by)

@@ -100,7 +100,7 @@ export function openPlace(element: ReactElement, path: string, answers: Answers,
   client.setQueryData(projectQuery('tessmar').queryKey, projectOf(me))
   const routes = createMemoryRouter(
     [
-      { path: '/p/:project/:place/:id?', element: <>{element}<KeyStrip onHelp={() => undefined} /><Notes /></> },
+      { path: '/p/:project/:place/:id?', element: <>{element}<KeyStrip onHelp={() => undefined} onGuide={() => undefined} /><Notes /></> },
       { path: '*', element: <p>elsewhere</p> },
     ],
     { initialEntries: [`/p/tessmar/${path}`] },

@@ -165,6 +165,23 @@ const evidence: SystemStyleObject = {
   '& .one button.link': { px: '0', textDecoration: 'underline', textUnderlineOffset: '3px', textDecorationColor: 'hairline' },
 }
 
+/** A page of the guide, made from its text. */
+const guide: SystemStyleObject = {
+  fontFamily: 'text',
+  fontSize: 'context',
+  maxWidth: '3xl',
+  mx: 'auto',
+  '& h2': { fontFamily: 'heading', fontSize: 'head', mt: '5', mb: '2' },
+  '& p, & ul, & table, & pre': { mb: '3' },
+  '& ul': { ps: '5', listStyle: 'disc' },
+  '& a': { color: 'action', textDecoration: 'underline', textUnderlineOffset: '3px' },
+  '& code': { fontFamily: 'mono', fontSize: 'ui', bg: 'ground', px: '1' },
+  '& pre': { bg: 'ground', p: '3', overflow: 'auto' },
+  '& img': { maxWidth: 'full', borderWidth: '1px', borderColor: 'hairline', my: '3' },
+  '& table': { borderCollapse: 'collapse', fontFamily: 'body', fontSize: 'ui' },
+  '& td, & th': { borderBottom: '1px solid', borderColor: 'hairline', px: '2', py: '1', textAlign: 'start', verticalAlign: 'top' },
+}
+
 const heading: SystemStyleObject = {
   display: 'flex',
   justifyContent: 'space-between',
@@ -196,6 +213,7 @@ export const plain: Record<string, SystemStyleObject> = {
   '.queueRow': queueRow,
   '.stateSign': stateSign,
   '.evidenceHere': evidence,
+  '.guide': guide,
   '.heading': heading,
   '.section': section,
   '.context': context,

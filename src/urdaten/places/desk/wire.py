@@ -172,7 +172,7 @@ class QueueWish(PortionWish):
     at: int | None = Field(
         default=None, ge=0, le=MOST_NUMBER, description="a sentence; it comes along even if it is not shown"
     )
-    limit: int = Field(default=500, ge=1, le=5000)
+    limit: int = Field(default=200, ge=1, le=5000)
 
 
 class OrderWish(QueueWish, SearchWish):

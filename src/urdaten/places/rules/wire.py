@@ -17,7 +17,7 @@ class RuleWish(Wire):
     type: str = Field(max_length=40, description="code of a type")
     pattern: str = Field(
         max_length=4000,
-        description="a pattern held against each line (docs/guide.md); a group named `mark` is what is marked",
+        description="a pattern held against each line (docs/guide/rules.md); a group named `mark` is what is marked",
     )
     must_find: list[Example] = Field(default=[], max_length=200)
     must_not_find: list[Example] = Field(default=[], max_length=200)

@@ -16,8 +16,10 @@ class TextRow(Base, Stamped):
     __tablename__ = "text"
     __table_args__ = (
         UniqueConstraint("project_id", "body_digest"),
-        Index("ix_text_reading_order", "project_id", "position", "id"),
-        # With what the figures sum up, so that they need not read bodies for it.
+        # With what figures sum up and the queue is cut by, so that neither need read bodies for it.
+        Index(
+            "ix_text_reading_order", "project_id", "position", "id", postgresql_include=["sentences", "split"]
+        ),
         Index("ix_text_project_id_split", "project_id", "split", "id", postgresql_include=["sentences"]),
         Index("ix_text_project_id_group", "project_id", "group"),
         Index(

@@ -38,7 +38,7 @@ export interface Order {
 type Part = Pick<OrderParameters, 'after' | 'before' | 'at'>
 
 // Pages that are kept: what is in sight and its neighbours; those farther away are fetched again when one comes there.
-const MOST_PAGES = 8
+const MOST_PAGES = 10
 
 /** The pages of the queue around a sentence, or from its start. */
 export const queueQuery = (project: string, passage: Passage, around: number | null) => {

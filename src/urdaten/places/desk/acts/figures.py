@@ -156,9 +156,20 @@ def progress(db: Session, project_id: int, split: str = "", round_id: int | None
 def _first_open(
     db: Session, project_id: int, index: Subquery, wanted: Sequence[ColumnElement[bool]]
 ) -> int | None:
+    # Sums of all texts at once, and no limit: one would make the database look them up one by one, as if the first text
+    # were likely to be open.
+    sums = select(TallyRow.text_id, _summed("signed").label("signed"))
+    sums_of_all = sums.where(TallyRow.project_id == project_id).group_by(TallyRow.text_id).subquery()
+    left = index.c.sentences > func.coalesce(sums_of_all.c.signed, 0)
+    first = (
+        select(func.min(index.c.position))
+        .outerjoin(sums_of_all, sums_of_all.c.text_id == index.c.id)
+        .where(left, *wanted)
+        .scalar_subquery()
+    )
     done = select(_summed("signed")).where(TallyRow.text_id == index.c.id).scalar_subquery()
-    unfinished = select(index.c.id).where(index.c.sentences > done, *wanted)
-    text = db.scalar(unfinished.order_by(index.c.position, index.c.id).limit(1))
+    unfinished = select(index.c.id).where(index.c.position == first, index.c.sentences > done, *wanted)
+    text = db.scalar(unfinished.order_by(index.c.id).limit(1))
     if text is None:
         return None
     held = texts.sentence_index(project_id)

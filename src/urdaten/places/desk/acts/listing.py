@@ -104,6 +104,7 @@ def _with_listed(project_id: int, portion: Portion) -> tuple[Select[Any], Subque
     index = texts.text_index(project_id)
     count: ColumnElement[int] = index.c.sentences
     if portion.show != "all":
+        # Looked up text by text: joined to sums of all, a plan that takes minutes is sometimes chosen.
         what = TallyRow.signed if portion.show == "open" else TallyRow.asked
         counted = select(func.coalesce(func.sum(what), 0)).where(TallyRow.text_id == index.c.id)
         summed = counted.scalar_subquery()
