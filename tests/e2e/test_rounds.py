@@ -30,7 +30,7 @@ def test_a_round_without_suggestions_reaches_whom_it_asks(
     dialog.get_by_label("name").fill("Unaided")
     dialog.get_by_label("note to the annotators").fill("Take your time.")
     dialog.get_by_label("suggestions").select_option("no")
-    dialog.get_by_role("checkbox", name="Jo").check()
+    dialog.get_by_role("group", name="who is asked").get_by_text("Jo", exact=True).click()
     expect(dialog.get_by_label("how many texts")).to_have_value("20")
     dialog.get_by_label("how many texts").fill("2")
     dialog.get_by_role("button", name="add", exact=True).click()

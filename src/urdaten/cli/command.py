@@ -126,7 +126,7 @@ def bench(
     judge: Annotated[bool, typer.Option(help="Hold the figures against bench/goals.toml.")] = False,
     full: Annotated[bool, typer.Option(help="Take longer and be surer.")] = False,
 ) -> None:
-    """Run a benchmark: slice, text, tagger, ablation, desk, server, faults."""
+    """Run a benchmark: each is a module of bench/, which says what it measures."""
     from urdaten.cli.bench import report
 
     sys.exit(report(name, as_json=as_json, judge=judge, full=full))

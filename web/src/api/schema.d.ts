@@ -2099,7 +2099,7 @@ export interface components {
             on: boolean;
             /**
              * Pattern
-             * @description a pattern held against each line (docs/guide.md); a group named `mark` is what is marked
+             * @description a pattern held against each line (docs/guide/rules.md); a group named `mark` is what is marked
              */
             pattern: string;
             /**
@@ -3465,7 +3465,7 @@ export interface components {
             on: boolean;
             /**
              * Pattern
-             * @description a pattern held against each line (docs/guide.md); a group named `mark` is what is marked
+             * @description a pattern held against each line (docs/guide/rules.md); a group named `mark` is what is marked
              */
             pattern: string;
             /**

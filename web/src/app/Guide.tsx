@@ -11,7 +11,8 @@ const texts = import.meta.glob<string>(['../../../docs/guide/*.md', '../../../do
 const pictures = import.meta.glob<string>('../../../docs/screenshots/*.png', { eager: true, query: '?url', import: 'default' })
 
 const nameOf = (path: string) => path.split('/').at(-1)?.replace(/\.\w+$/, '') ?? ''
-const PAGES = new Map(Object.entries(texts).map(([path, text]) => [nameOf(path), text]))
+// Pages of the guide by their names, other documents as the guide's links have them.
+const PAGES = new Map(Object.entries(texts).map(([path, text]) => [path.includes('/guide/') ? nameOf(path) : `../${nameOf(path)}`, text]))
 const PICTURES = new Map(Object.entries(pictures).map(([path, address]) => [nameOf(path), address]))
 
 const titleOf = (text: string) => /^# (.+)$/m.exec(text)?.[1] ?? ''
@@ -44,7 +45,7 @@ export function Guide({ onClose }: { onClose: () => void }) {
     const link = event.target instanceof Element ? event.target.closest('a')?.getAttribute('href') : undefined
     if (!link || !/^[\w./-]+\.md(#.*)?$/.test(link)) return
     event.preventDefault()
-    const name = nameOf(link.replace(/#.*$/, ''))
+    const name = link.replace(/\.md(#.*)?$/, '')
     if (PAGES.has(name)) setPage(name)
   }
   return (
