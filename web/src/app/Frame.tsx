@@ -43,7 +43,7 @@ function SignedIn({ me }: { me: PersonShown }) {
   }, [data, project])
   if (isGone(error)) return <Gone />
   return (
-    <Grid h="full" templateRows={ROWS}>
+    <Grid h="full" templateColumns="minmax(0, 1fr)" templateRows={ROWS}>
       <PlaceTitle name={data?.name} />
       <TopBar project={project} me={me} />
       <Flex direction="column" minH="0">
@@ -105,7 +105,7 @@ function PlainPage({ me }: { me: PersonShown }) {
   const [help, setHelp] = useState<'keys' | 'guide' | null>(null)
   useAccountKeys()
   return (
-    <Grid h="full" templateRows={ROWS}>
+    <Grid h="full" templateColumns="minmax(0, 1fr)" templateRows={ROWS}>
       <Flex as="header" bg="bar" color="onBar" align="center" justify="space-between" px="3.5">
         <Box asChild fontFamily="heading" fontSize="head">
           <Link to="/projects">Urdaten</Link>

@@ -118,7 +118,8 @@ const columns: SystemStyleObject = {
   '@media (max-width: 56em)': {
     display: 'block',
     overflow: 'auto',
-    '& > nav': { height: '12rem', borderRight: '0', borderBottom: '1px solid' },
+    '& > nav': { borderRight: '0', borderBottom: '1px solid' },
+    '& > nav > .rows': { flex: 'none', height: '12rem' },
     '& > main, & > aside': { overflow: 'visible' },
   },
   '& > aside': { minHeight: '0', overflow: 'auto', borderLeft: '1px solid', borderColor: 'hairline', bg: 'ground', p: '3.5' },
@@ -132,7 +133,10 @@ const rows: SystemStyleObject = {
   '& [role=option]': { position: 'absolute', insetX: '0', top: '0', borderLeft: '3px solid transparent', cursor: 'pointer' },
   '& [role=option]:hover': { bg: 'chosen' },
   '& [role=option][aria-selected=true]': { bg: 'paper', borderLeftColor: 'action' },
-  '@media (forced-colors: active)': { '& [role=option][aria-selected=true]': { outline: '2px solid Highlight', outlineOffset: '-2px' } },
+  '@media (forced-colors: active)': {
+    '& [role=option]': { borderLeftColor: 'Canvas' },
+    '& [role=option][aria-selected=true]': { outline: '2px solid Highlight', outlineOffset: '-2px' },
+  },
 }
 
 /** A sentence in the queue: its state, its words, and what is to be said of it. */

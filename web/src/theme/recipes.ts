@@ -177,7 +177,10 @@ export const slotRecipes = {
   progress: defineSlotRecipe({
     slots: ['root', 'label', 'track', 'range', 'valueText', 'view', 'circle', 'circleTrack', 'circleRange'],
     className: 'chakra-progress',
-    base: { track: { h: '1', bg: 'hairline', overflow: 'hidden' }, range: { h: 'full', bg: 'action' } },
+    base: {
+      track: { h: '1', bg: 'hairline', overflow: 'hidden' },
+      range: { h: 'full', bg: 'action', '@media (forced-colors: active)': { bg: 'Highlight', forcedColorAdjust: 'none' } },
+    },
     variants: { variant: { outline: {}, subtle: { range: { bg: 'goldMark' } } } },
   }),
   emptyState: defineSlotRecipe({
