@@ -1,7 +1,7 @@
 """The front end as somebody meets it: the first load of the Desk in a cold browser, and each place from the bar.
 
-The server is warm, and the demo's tagger is trained and scored. A place stands when its heading is there and nothing in it
-says that it is loading.
+The server is warm; the demo has no tagger and no scorecard yet. A place stands when what the place before showed is gone, its
+own heading is there, and nothing in it says that it is loading.
 """
 
 from __future__ import annotations
@@ -9,7 +9,6 @@ from __future__ import annotations
 import gzip
 import re
 import statistics
-import time
 from pathlib import Path
 
 from _running import FLAGS, started
@@ -18,7 +17,7 @@ from playwright.sync_api import Page, sync_playwright
 ASSETS = Path(__file__).parents[1] / "web" / "dist"
 LOADS, FULL_LOADS = 5, 15
 PLACES = ("Types", "Texts", "Lists", "Rules", "Tagger", "Scores", "Records", "Desk")
-STANDS = "!!document.querySelector('main h1, main [data-stave]') && !document.querySelector('main [aria-busy=true]')"
+STANDS = "!document.querySelector('main[data-old]') && !!document.querySelector('main h1, main [data-stave]') && !document.querySelector('main [aria-busy=true]')"
 # Usable: the sentence stands there and a key moves the cursor in it.
 USABLE = """
 new Promise((resolve) => {
@@ -84,10 +83,12 @@ def _place(page: Page, place: str) -> float:
     page.evaluate(
         f"new Promise((stood) => {{ const look = () => ({_stands(away)} ? stood() : requestAnimationFrame(look)); look() }})"
     )
-    page.wait_for_timeout(300)
+    page.wait_for_timeout(300)  # what the place before still asks for is not this one's
     page.evaluate(
         """() => {
           const there = () => THERE
+          // The address changes before the page does: what stands there now does not count.
+          document.querySelector('main').dataset.old = ''
           window.stood = new Promise((resolve) => {
             addEventListener('click', (event) => {
               const begun = event.timeStamp
@@ -97,11 +98,8 @@ def _place(page: Page, place: str) -> float:
           })
         }""".replace("THERE", _stands(place))
     )
-    began = time.monotonic()
     bar.get_by_role("link", name=re.compile(f"^{place}")).click()
-    stood = float(page.evaluate("stood"))
-    assert stood < (time.monotonic() - began) * 1000 + 1000
-    return stood
+    return float(page.evaluate("stood"))
 
 
 def _script() -> float:

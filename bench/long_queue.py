@@ -1,5 +1,4 @@
-"""A queue that is long: its first page, its pages far in, signing where the next open sentence is far, and what the browser
-keeps while somebody scrolls. A million sentences with --full, a tenth without; nine tenths of them are signed, from the top.
+"""A queue that is long: its first page, its pages far in, and what the browser keeps while somebody scrolls. A million sentences with --full, a tenth without; nine tenths of them are signed, from the top.
 
 Texts are written into the database as they are stored: that many would take longer to add than to measure.
 """
@@ -101,7 +100,7 @@ def _scrolled(page: Page, urdaten: Urdaten, slug: str) -> dict[str, float]:
     )
     page.goto(f"{urdaten.address}/p/{slug}/desk")
     page.get_by_role("listbox", name="sentences").get_by_role("option", selected=True).wait_for()
-    page.wait_for_timeout(2000)
+    page.wait_for_timeout(2000)  # until windows and menus, which come after the page, are here too
     blank = page.evaluate(
         """async (screens) => {
           const list = document.querySelector('[role=listbox]')
