@@ -1,8 +1,10 @@
 import react from '@vitejs/plugin-react'
 import { defineConfig } from 'vitest/config'
 
+import { sheet } from './sheet.ts'
+
 export default defineConfig({
-  plugins: [react()],
+  plugins: [react(), sheet()],
   // The server's content policy allows no inline data for fonts or scripts.
   build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
   // The guide is read from docs/.

@@ -13,11 +13,11 @@ import { KeyStrip } from './KeyStrip'
 import { rememberProject } from './lastProject'
 import { PLACES } from './places'
 import { PersonMenu } from './menus'
+import { Notes } from './NotesHere'
 import { TopBar } from './TopBar'
 import { useAccountKeys } from './useAccountKeys'
 import { useGuest } from './useGuest'
 
-const Notes = later(async () => (await import('./Notes')).Notes)
 const Guide = later(async () => (await import('./Guide')).Guide)
 const AllKeys = later(async () => (await import('./AllKeys')).AllKeys)
 

@@ -28,12 +28,12 @@ export function KeyStrip({ onHelp, onGuide }: { onHelp: () => void; onGuide: () 
           <KeyLine key={binding.label} binding={binding} dark onRun={() => runKey(binding.keys[0], useKeyStore.getState().layers)} />
         ))}
       </Flex>
-      <Flex as="button" gap="1.5" align="center" cursor="pointer" flexShrink="0" onClick={onHelp}>
+      <button type="button" className="keyLine dark" onClick={onHelp}>
         <Cap dark>?</Cap> all keys
-      </Flex>
-      <Flex as="button" gap="1.5" align="center" cursor="pointer" flexShrink="0" onClick={onGuide}>
+      </button>
+      <button type="button" className="keyLine dark" onClick={onGuide}>
         <Cap dark>F1</Cap> guide
-      </Flex>
+      </button>
     </Flex>
   )
 }

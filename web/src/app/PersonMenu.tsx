@@ -14,7 +14,7 @@ const SCHEMES: readonly [Scheme, string][] = [
 ]
 
 /** Under one's own name: the account, everybody's for whoever looks after the server, and the way out. */
-export function PersonMenu({ me, role }: PersonProps) {
+export function PersonMenu({ me, role, opened }: PersonProps & { opened: boolean }) {
   const client = useQueryClient()
   const navigate = useNavigate()
   const { scheme } = useScheme()
@@ -25,7 +25,7 @@ export function PersonMenu({ me, role }: PersonProps) {
     },
   })
   return (
-    <Menu.Root>
+    <Menu.Root defaultOpen={opened}>
       <Menu.Trigger asChild>
         <PersonFace me={me} role={role} />
       </Menu.Trigger>

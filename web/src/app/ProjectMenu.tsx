@@ -7,13 +7,13 @@ import { ProjectFace } from './faces'
 import { moment, percent, plural } from '../parts/words'
 
 /** The project's name; it opens those that one belongs to. */
-export function ProjectMenu({ project }: { project: string }) {
+export function ProjectMenu({ project, opened }: { project: string; opened: boolean }) {
   const { data: projects, refetch } = useQuery(projectsQuery)
   const navigate = useNavigate()
   const others = projects?.filter((p) => p.removed_at === null && p.slug !== project) ?? []
   const here = projects?.find((p) => p.slug === project)
   return (
-    <Menu.Root onOpenChange={({ open }) => open && void refetch()}>
+    <Menu.Root defaultOpen={opened} onOpenChange={({ open }) => open && void refetch()}>
       <Menu.Trigger asChild>
         <ProjectFace project={project} />
       </Menu.Trigger>

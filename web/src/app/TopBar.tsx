@@ -47,44 +47,12 @@ interface PlaceTabProps {
 
 const PlaceTab = memo(function PlaceTab({ project, place, figure, stale }: PlaceTabProps) {
   return (
-    <NavLink to={`/p/${project}/${place.path}`} style={{ display: 'block' }}>
-      {({ isActive }) => <Face place={place} figure={figure} stale={stale} isActive={isActive} />}
-    </NavLink>
-  )
-})
-
-const Face = memo(function Face({ place, figure, stale, isActive }: Omit<PlaceTabProps, 'project'> & { isActive: boolean }) {
-  return (
-    <Box
-      position="relative"
-      h="full"
-      px={{ base: '2', xl: '3' }}
-      pt="2.5"
-      bg={isActive ? 'paper' : 'transparent'}
-      color={isActive ? 'ink' : 'onBar'}
-      _hover={isActive ? {} : { bg: 'barHover' }}
-      css={isActive ? { '@media (forced-colors: active)': { outline: '2px solid Highlight', outlineOffset: '-2px' } } : {}}
-      title={stale ? `Out of date: ${stale}.` : undefined}
-    >
-      <Box fontSize="ui" fontWeight="bold">
-        {place.name}
-      </Box>
-      <Box
-        fontSize="tiny"
-        whiteSpace="nowrap"
-        overflow="hidden"
-        textOverflow="ellipsis"
-        // Ten places and more have to fit: where the window is narrow a figure is cut, and told whole by its tooltip.
-        maxW={{ base: '14', xl: 'none' }}
-        color={isActive ? 'second' : 'onBarSecond'}
-        data-figure={place.path}
-        title={figure}
-      >
+    <NavLink to={`/p/${project}/${place.path}`} className={({ isActive }) => (isActive ? 'placeTab here' : 'placeTab')} title={stale ? `Out of date: ${stale}.` : undefined}>
+      <b>{place.name}</b>
+      <span data-figure={place.path} title={figure}>
         {figure || '\u00a0'}
-      </Box>
-      {stale && (
-        <Box position="absolute" top="2.5" right="2" w="1.5" h="1.5" borderRadius="full" bg={isActive ? 'gold' : 'amber'} role="img" aria-label={`out of date: ${stale}`} />
-      )}
-    </Box>
+      </span>
+      {stale && <i role="img" aria-label={`out of date: ${stale}`} />}
+    </NavLink>
   )
 })

@@ -1,5 +1,5 @@
-import { later } from '../parts/later'
+import { laterBehind } from '../parts/later'
 import { PersonFace, type PersonProps, ProjectFace } from './faces'
 
-export const PersonMenu = later<PersonProps>(async () => (await import('./PersonMenu')).PersonMenu, PersonFace)
-export const ProjectMenu = later<{ project: string }>(async () => (await import('./ProjectMenu')).ProjectMenu, ProjectFace)
+export const PersonMenu = laterBehind<PersonProps>(async () => (await import('./PersonMenu')).PersonMenu, PersonFace)
+export const ProjectMenu = laterBehind<{ project: string }>(async () => (await import('./ProjectMenu')).ProjectMenu, ProjectFace)

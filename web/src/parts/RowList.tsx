@@ -13,8 +13,9 @@ interface RowListProps<T> {
   keyOf: (row: T) => number
   chosen: number | null
   onChoose: (row: T) => void
-  /** Estimated height of a row in pixels; rows are measured once drawn. */
+  /** Estimated height of a row in pixels; rows are measured once drawn, unless all are `even`. */
   height: number
+  even?: boolean
   label: string
   children: (row: T, isChosen: boolean) => ReactNode
   /** Where the list comes in pages: how the next one comes. */
@@ -22,10 +23,11 @@ interface RowListProps<T> {
 }
 
 /** A long list that draws only what is seen. The chosen row is kept in view; up and down choose another. */
-export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, children, rest }: RowListProps<T>) {
+export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, children, rest, even = false }: RowListProps<T>) {
   const frame = useRef<HTMLDivElement>(null)
   const id = useId()
   const [, redraw] = useReducer((turn: number) => turn + 1, 0)
+  const at = rows.findIndex((row) => keyOf(row) === chosen)
   // eslint-disable-next-line react-hooks/incompatible-library -- the list is not memoised
   const virtual = useVirtualizer({
     count: rows.length,
@@ -36,8 +38,10 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
     // Some of what comes before and after the chosen row stays in view.
     scrollPaddingStart: 2 * height,
     scrollPaddingEnd: 4 * height,
+    // As high as the page, until it is known how high it is: rows are there with the frame, not after it.
+    initialRect: { width: 0, height: window.innerHeight },
+    initialOffset: () => Math.max(0, (at - 4) * height),
   })
-  const at = rows.findIndex((row) => keyOf(row) === chosen)
   const place = useRef(at)
   useLayoutEffect(() => {
     place.current = at
@@ -92,7 +96,7 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
             <div
               key={item.key}
               id={`${id}-${keyOf(row)}`}
-              ref={virtual.measureElement}
+              ref={even ? undefined : virtual.measureElement}
               data-index={item.index}
               role="option"
               aria-selected={isChosen}

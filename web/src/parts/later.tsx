@@ -1,4 +1,4 @@
-import { type ComponentType, useEffect, useReducer } from 'react'
+import { type ComponentType, type HTMLAttributes, useEffect, useReducer, useState } from 'react'
 
 import { tellError } from './notes'
 
@@ -6,18 +6,14 @@ const loads: (() => Promise<unknown>)[] = []
 
 /**
  * A component that nobody sees at first: it is loaded when it is drawn, or once the page stands, whichever is sooner.
- * Nothing stands in its place meanwhile, or what `face` draws. Where it cannot be loaded this is told, and it closes.
+ * Nothing stands in its place meanwhile. Where it cannot be loaded this is told, and it closes.
  */
-export function later<P extends object>(load: () => Promise<ComponentType<P>>, face?: ComponentType<P>): ComponentType<P> {
-  let Part: ComponentType<P> | undefined
-  const fetch = async () => {
-    Part ??= await load()
-  }
-  loads.push(fetch)
+export function later<P extends object>(load: () => Promise<ComponentType<P>>): ComponentType<P> {
+  const { part, fetch } = kept(load)
   return function Later(props: P) {
     const [, redraw] = useReducer((turn: number) => turn + 1, 0)
     useEffect(() => {
-      if (Part) return
+      if (part()) return
       fetch().then(redraw, (fault: unknown) => {
         tellError(fault)
         if ('onClose' in props && typeof props.onClose === 'function') (props.onClose as () => void)()
@@ -25,9 +21,42 @@ export function later<P extends object>(load: () => Promise<ComponentType<P>>, f
       // Once: whoever wants it again opens it again.
       // eslint-disable-next-line react-hooks/exhaustive-deps
     }, [])
-    const Shown = Part ?? face
-    return Shown ? <Shown {...props} /> : null
+    const Part = part()
+    return Part ? <Part {...props} /> : null
   }
+}
+
+export type Trigger = Pick<HTMLAttributes<HTMLElement>, 'aria-haspopup' | 'aria-expanded' | 'onPointerEnter' | 'onClick'>
+
+/**
+ * A menu, loaded once the page stands. Its `face` stands in its place until somebody points at it or presses it; pressed, the
+ * menu comes opened.
+ */
+export function laterBehind<P extends object>(
+  load: () => Promise<ComponentType<P & { opened: boolean }>>,
+  Face: ComponentType<P & Trigger>,
+): ComponentType<P> {
+  const { part, fetch } = kept(load)
+  return function Later(props: P) {
+    const [wanted, setWanted] = useState<'closed' | 'opened' | null>(null)
+    const [, redraw] = useReducer((turn: number) => turn + 1, 0)
+    const want = (how: 'closed' | 'opened') => {
+      setWanted(how)
+      if (!part()) fetch().then(redraw, tellError)
+    }
+    const Part = part()
+    if (Part && wanted) return <Part {...props} opened={wanted === 'opened'} />
+    return <Face {...props} aria-haspopup="menu" aria-expanded={false} onPointerEnter={() => want('closed')} onClick={() => want('opened')} />
+  }
+}
+
+function kept<C>(load: () => Promise<C>) {
+  let part: C | undefined
+  const fetch = async () => {
+    part ??= await load()
+  }
+  loads.push(fetch)
+  return { part: () => part, fetch }
 }
 
 /** Load what comes later, so that it is there even when the server is not. */

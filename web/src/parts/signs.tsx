@@ -1,4 +1,4 @@
-import { Box, chakra, Flex, Progress } from '@chakra-ui/react'
+import { Box, Flex, Progress } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 
 import { HUES } from '../theme/system'
@@ -25,23 +25,7 @@ export function TypeCode({ code, hue }: { code: string; hue: number | undefined 
 
 /** A key cap. */
 export function Cap({ children, dark = false }: { children: ReactNode; dark?: boolean }) {
-  return (
-    <chakra.kbd
-      fontFamily="mono"
-      fontSize="tiny"
-      px="1.5"
-      borderWidth="1px"
-      borderRadius="sm"
-      bg={dark ? 'transparent' : 'raised'}
-      borderColor={dark ? 'second' : 'hairline'}
-      color={dark ? 'onBar' : 'ink'}
-      minW="4.5"
-      textAlign="center"
-      display="inline-block"
-    >
-      {children}
-    </chakra.kbd>
-  )
+  return <kbd className={dark ? 'cap dark' : 'cap'}>{children}</kbd>
 }
 
 const STATE_NAMES: Record<string, string> = {

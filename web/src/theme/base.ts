@@ -14,14 +14,9 @@ const spacing = Object.fromEntries(STEPS.map((step) => [String(step), rem(step /
  * loaded before anything is drawn. Names of steps and widths are the library's.
  */
 export const base = mergeConfigs(defaultBaseConfig, {
-  preflight: true,
+  preflight: false,
   cssVarsPrefix: 'chakra',
   cssVarsRoot: ':where(html, .chakra-theme)',
-  globalCss: {
-    '*': { '--global-font-mono': 'fonts.mono', '--global-font-body': 'fonts.body', '--global-color-border': 'colors.hairline' },
-    '*::placeholder': { color: 'second' },
-    '*::selection': { bg: 'chosen' },
-  },
   theme: {
     breakpoints: { sm: '480px', md: '768px', lg: '1024px', xl: '1280px', '2xl': '1536px' },
     keyframes: { spin: { '0%': { transform: 'rotate(0deg)' }, '100%': { transform: 'rotate(360deg)' } } },

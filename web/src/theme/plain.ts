@@ -208,7 +208,78 @@ const context: SystemStyleObject = {
   maxWidth: '3xl',
 }
 
-/** By class, for the system's global styles. */
+/** A key's cap. */
+const cap: SystemStyleObject = {
+  fontFamily: 'mono',
+  fontSize: 'tiny',
+  px: '1.5',
+  borderWidth: '1px',
+  borderColor: 'hairline',
+  borderRadius: 'sm',
+  bg: 'raised',
+  color: 'ink',
+  minW: '4.5',
+  textAlign: 'center',
+  display: 'inline-block',
+  '&.dark': { bg: 'transparent', borderColor: 'second', color: 'onBar' },
+}
+
+/** A key and what it does. */
+const keyLine: SystemStyleObject = {
+  display: 'flex',
+  alignItems: 'center',
+  gap: '1.5',
+  textAlign: 'left',
+  '&.dark': { flexShrink: '0' },
+  '& > span': { display: 'flex', gap: '0.5' },
+  '&:is(button)': { cursor: 'pointer' },
+  '&:is(button):hover': { textDecoration: 'underline' },
+}
+
+/** A place in the bar, with its figure beneath; a dot says that it is out of date. */
+const placeTab: SystemStyleObject = {
+  position: 'relative',
+  display: 'block',
+  px: { base: '2', xl: '3' },
+  pt: '2.5',
+  color: 'onBar',
+  '& > b': { display: 'block', fontSize: 'ui', fontWeight: 'bold' },
+  // Ten places and more have to fit: where the window is narrow a figure is cut, and told whole by its tooltip.
+  '& > span': {
+    display: 'block',
+    fontSize: 'tiny',
+    color: 'onBarSecond',
+    whiteSpace: 'nowrap',
+    overflow: 'hidden',
+    textOverflow: 'ellipsis',
+    maxW: { base: '14', xl: 'none' },
+  },
+  '& > i': { position: 'absolute', top: '2.5', right: '2', w: '1.5', h: '1.5', borderRadius: 'full', bg: 'amber' },
+  '&:hover': { bg: 'barHover' },
+  '&.here': { bg: 'paper', color: 'ink' },
+  '&.here > span': { color: 'second' },
+  '&.here > i': { bg: 'gold' },
+  '@media (forced-colors: active)': { '&.here': { outline: '2px solid Highlight', outlineOffset: '-2px' } },
+}
+
+/** The types with the keys that mark them. */
+const typeKeys: SystemStyleObject = {
+  display: 'flex',
+  flexDirection: 'column',
+  '& > button': {
+    display: 'grid',
+    gridTemplateColumns: 'auto var(--chakra-sizes-10) 1fr auto',
+    gap: '2',
+    alignItems: 'center',
+    textAlign: 'left',
+    height: '6',
+    cursor: 'pointer',
+  },
+  '& > button:hover': { bg: 'chosen' },
+  '& .count': { color: 'second', fontVariantNumeric: 'tabular-nums' },
+}
+
+/** By class, for the sheet. */
 export const plain: Record<string, SystemStyleObject> = {
   '.stave': stave,
   '.columns': columns,
@@ -221,4 +292,8 @@ export const plain: Record<string, SystemStyleObject> = {
   '.heading': heading,
   '.section': section,
   '.context': context,
+  '.cap': cap,
+  '.keyLine': keyLine,
+  '.placeTab': placeTab,
+  '.typeKeys': typeKeys,
 }

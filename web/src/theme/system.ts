@@ -1,7 +1,6 @@
-import { createSystem, defineConfig } from '@chakra-ui/react'
+import { createSystem, defineConfig, type SystemContext } from '@chakra-ui/react'
 
 import { base } from './base'
-import { plain } from './plain'
 
 /**
  * The one place where colours, sizes and typefaces have values. Components name tokens.
@@ -19,17 +18,7 @@ const hue = Object.fromEntries(
 
 const pair = (base: string, dark: string) => ({ value: { base, _dark: dark } })
 
-const config = defineConfig({
-  globalCss: {
-    ':root': { colorScheme: 'light', accentColor: 'var(--chakra-colors-action)' },
-    ':root.dark': { colorScheme: 'dark' },
-    'html, body, #root': { height: '100%', overflow: 'hidden' },
-    body: { bg: 'ground', color: 'ink', fontFamily: 'body', fontSize: 'ui', lineHeight: '1.45' },
-    'input, select, textarea, button': { fontFamily: 'inherit' },
-    '*:focus-visible': { outline: '2px solid', outlineColor: 'action', outlineOffset: '1px' },
-    ...plain,
-    '*': { _motionReduce: { transition: 'none !important', animation: 'none !important' } },
-  },
+export const config = defineConfig({
   theme: {
     tokens: {
       fonts: {
@@ -101,4 +90,7 @@ const config = defineConfig({
   },
 })
 
-export const system = createSystem(base, config)
+const lean = createSystem(base, config)
+
+/** What components are drawn by. What the sheet holds is there before them, and not worked out again in the browser. */
+export const system: SystemContext = { ...lean, _global: [], _config: { ...lean._config, disableLayers: true } }

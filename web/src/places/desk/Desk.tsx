@@ -7,6 +7,7 @@ import { Ask } from '../../parts/Ask'
 import { useFocusBack } from '../../parts/focus'
 import { later } from '../../parts/later'
 import { Columns, Empty } from '../../parts/layout'
+import { BEGINNING } from './ahead'
 import { DeskQueue } from './DeskQueue'
 import type { Passage } from './queries'
 import { chooseRound } from './settings'
@@ -25,7 +26,7 @@ export function Desk() {
 function AtWork({ round }: { round: number | null }) {
   const project = useProject()
   const navigate = useNavigate()
-  const [rest, setRest] = useState<Omit<Passage, 'round'>>({ split: '', show: 'all', order: { by: 'reading', seed: 1, turn: 0, search: null } })
+  const [rest, setRest] = useState(BEGINNING)
   const passage = useMemo(() => ({ ...rest, round }), [rest, round])
   const queue = useQueue(passage)
   const frame = useRef<HTMLDivElement>(null)

@@ -67,6 +67,7 @@ export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
         chosen={chosen}
         onChoose={(item) => void navigate(`/p/${project}/desk/${item.id}`)}
         height={27}
+        even
         label="sentences"
         rest={rest}
       >

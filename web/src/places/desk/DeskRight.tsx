@@ -1,4 +1,4 @@
-import { Box, Flex, Grid } from '@chakra-ui/react'
+import { Box } from '@chakra-ui/react'
 import { Fragment, memo, useState } from 'react'
 
 import type { DeskSentenceShown, TypeShown } from '../../api/schema'
@@ -102,28 +102,15 @@ function TypeKey({ type }: { type: TypeShown }) {
 
 const TypeKeys = memo(function TypeKeys({ types, onMark }: { types: readonly TypeShown[]; onMark: (type: string) => void }) {
   return (
-    <Flex direction="column">
+    <div className="typeKeys">
       {types.map((type) => (
-        <Grid
-          key={type.id}
-          as="button"
-          templateColumns="auto var(--chakra-sizes-10) 1fr auto"
-          gap="2"
-          alignItems="center"
-          textAlign="left"
-          h="6"
-          cursor="pointer"
-          _hover={{ bg: 'chosen' }}
-          onClick={() => onMark(type.code)}
-        >
+        <button key={type.id} type="button" onClick={() => onMark(type.code)}>
           <TypeKey type={type} />
           <TypeCode code={type.code} hue={type.hue} />
           <span>{type.name}</span>
-          <Box color="second" fontVariantNumeric="tabular-nums">
-            {number(type.spans)}
-          </Box>
-        </Grid>
+          <span className="count">{number(type.spans)}</span>
+        </button>
       ))}
-    </Flex>
+    </div>
   )
 })
