@@ -16,6 +16,7 @@ from playwright.sync_api import Page, sync_playwright
 
 ASSETS = Path(__file__).parents[1] / "web" / "dist"
 LOADS, FULL_LOADS = 5, 15
+VISITS, FULL_VISITS = 3, 15
 PLACES = ("Types", "Texts", "Lists", "Rules", "Tagger", "Scores", "Records", "Desk")
 STANDS = "!document.querySelector('main[data-old]') && !!document.querySelector('main h1, main [data-stave]') && !document.querySelector('main [aria-busy=true]')"
 # Usable: the sentence stands there and a key moves the cursor in it.
@@ -40,6 +41,7 @@ new Promise((resolve) => {
 def measure(full: bool) -> dict[str, float]:
     """Times in milliseconds, medians; script in kilobytes as it is sent."""
     loads = FULL_LOADS if full else LOADS
+    visits = FULL_VISITS if full else VISITS
     with started() as link, sync_playwright() as driver:
         browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS.split())
         page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -51,7 +53,7 @@ def measure(full: bool) -> dict[str, float]:
         page.wait_for_url("**/desk/*")
         desk = page.url
         page.evaluate(USABLE)
-        times = {place: [_place(page, place) for _ in range(loads)] for place in PLACES}
+        times = {place: [_place(page, place) for _ in range(visits)] for place in PLACES}
         page.context.close()
         first = []
         for _ in range(loads):

@@ -10,20 +10,22 @@
   const [, p, project, place, id] = location.pathname.split('/')
   // Who signs in is somebody else afterwards.
   if (p === 'sign-in' || p === 'invitation') return
+  const at = `/api/projects/${project}`
+  const isOfProject = p === 'p' && project
+  // First what takes longest and is waited for.
+  if (isOfProject && place === 'desk' && /^\d+$/.test(id ?? '')) {
+    ask(`${at}/desk/sentences/${id}`)
+    ask(`${at}/desk/queue?split=&show=all&at=${id}`)
+  }
   ask('/api/me')
-  if (p === 'p' && project) {
-    const at = `/api/projects/${project}`
+  if (isOfProject) {
     ask(at)
-    ask(`${at}/figures`)
     ask(`${at}/types`)
     if (place === 'desk') {
       ask(`${at}/desk/rounds`)
       ask(`${at}/desk/queue/counts?split=`)
-      if (/^\d+$/.test(id ?? '')) {
-        ask(`${at}/desk/queue?split=&show=all&at=${id}`)
-        ask(`${at}/desk/sentences/${id}`)
-      }
     }
+    ask(`${at}/figures`)
   }
   window.early = early
 })()

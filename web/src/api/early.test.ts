@@ -30,7 +30,7 @@ describe('what is asked before the application is there', () => {
 
   it('is what the address needs', () => {
     expect(booted('/projects')).toEqual(['/api/me'])
-    expect(booted('/p/tessmar/lists/3')).toEqual(['/api/me', '/api/projects/tessmar', '/api/projects/tessmar/figures', '/api/projects/tessmar/types'])
+    expect(booted('/p/tessmar/lists/3')).toEqual(['/api/me', '/api/projects/tessmar', '/api/projects/tessmar/types', '/api/projects/tessmar/figures'])
     expect(booted('/p/tessmar/desk/7')).toContain('/api/projects/tessmar/desk/queue?split=&show=all&at=7')
     expect(booted('/sign-in')).toEqual([])
     expect(booted('/p/tessmar/desk')).not.toContain('/api/projects/tessmar/desk/sentences/')

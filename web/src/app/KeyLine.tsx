@@ -1,3 +1,5 @@
+import { Fragment } from 'react'
+
 import type { KeyBinding } from '../parts/keys'
 import { shownCaps, useOwnKeys } from '../parts/ownKeys'
 import { Cap } from '../parts/signs'
@@ -16,9 +18,9 @@ export function KeyLine({ binding, dark = false, onRun }: KeyLineProps) {
   const caps = (
     <span>
       {(binding.keys.length === 0 ? binding.caps : shownCaps(binding, mine)).map((cap) => (
-        <Cap key={cap} dark={dark}>
-          {cap}
-        </Cap>
+        <Fragment key={cap}>
+          <Cap dark={dark}>{cap}</Cap>{' '}
+        </Fragment>
       ))}
     </span>
   )

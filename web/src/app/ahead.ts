@@ -1,6 +1,6 @@
 import type { QueryClient } from '@tanstack/react-query'
 
-import { figuresQuery, meQuery, projectQuery, schemeQuery } from '../api/project'
+import { meQuery, projectQuery, schemeQuery } from '../api/project'
 import { fetchDesk } from '../places/desk/ahead'
 
 // After so long the frame is drawn without it.
@@ -16,7 +16,6 @@ export async function fetchAhead(client: QueryClient, path: string): Promise<voi
   const asked = [
     client.query(meQuery),
     client.query(projectQuery(project)),
-    client.query(figuresQuery(project)),
     client.query(schemeQuery(project)),
     ...(place === 'desk' && /^\d+$/.test(id) ? fetchDesk(client, project, Number(id)) : []),
   ]

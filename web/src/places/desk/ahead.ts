@@ -1,6 +1,6 @@
 import type { QueryClient } from '@tanstack/react-query'
 
-import { countsQuery, type Passage, queueQuery, roundsQuery, sentenceQuery } from './queries'
+import { type Passage, queueQuery, roundsQuery, sentenceQuery } from './queries'
 
 /** What the Desk goes through when somebody comes to it. */
 export const BEGINNING: Omit<Passage, 'round'> = { split: '', show: 'all', order: { by: 'reading', seed: 1, turn: 0, search: null } }
@@ -10,7 +10,6 @@ export function fetchDesk(client: QueryClient, project: string, id: number): Pro
   const passage = { ...BEGINNING, round: null }
   return [
     client.query(roundsQuery(project)),
-    client.query(countsQuery(project, passage)),
     client.infiniteQuery(queueQuery(project, passage, id)),
     client.query(sentenceQuery(project, id)),
   ]
