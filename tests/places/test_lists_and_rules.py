@@ -6,8 +6,9 @@ from typing import Any
 
 import pytest
 
-from acting import act
+from acting import act, stave_pages
 from conftest import Api
+from urdaten.places.pipeline import wire
 from urdaten.places.pipeline.acts import trial
 
 VES = {"code": "VES", "name": "vessel", "key": "v", "hue": 1}
@@ -117,6 +118,32 @@ def test_finds_are_right_wrong_or_open_and_open_their_sentences(port: Api) -> No
     port.get(f"/lists/{made}/finds", expect=422, outcome="maybe")
 
 
+def ids(api: Api, path: str, **wish: Any) -> list[list[int]]:
+    return [[stave["sentence_id"] for stave in page] for page in stave_pages(api, path, **wish)]
+
+
+@pytest.mark.parametrize("size", [1, 2, 3, 4, 60])
+def test_finds_come_in_pages_that_begin_within_a_text_too(
+    port: Api, monkeypatch: pytest.MonkeyPatch, size: int
+) -> None:
+    made = new_list(port)
+    for title in ("33/2", "33/3"):
+        port.post(
+            "/texts",
+            {"title": title, "body": f"{title}: Amber Quay again. Nothing here. Amber Quay sails. A. Quay."},
+        )
+    (whole,) = ids(port, f"/lists/{made}/finds")
+    assert len(whole) == 8
+    monkeypatch.setattr(wire, "STAVES", size)
+    told = ids(port, f"/lists/{made}/finds", outcome="open")
+    assert [number for page in told for number in page] == whole
+    assert [len(page) for page in told[:-1]] == [size] * (len(told) - 1)
+    assert told[-1], "a page more than there are sentences"
+    assert port.get(f"/lists/{made}/finds", after=whole[3])["total"] == 8
+    port.get(f"/lists/{made}/finds", expect=404, after=99_999)
+    port.get(f"/lists/{made}/finds", expect=422, after=-1)
+
+
 RULE: dict[str, Any] = {
     "name": "four figures",
     "type": "VES",
@@ -210,5 +237,10 @@ def test_rule_finds_open_their_sentences(demo_api: Api) -> None:
     rules = {r["name"]: r for r in demo_api.get("/rules")}
     rule = rules["from and for, a port"]
     page = demo_api.get(f"/rules/{rule['id']}/finds", outcome="wrong")
-    assert 0 < page["total"] == len(page["staves"]) <= rule["judged"] - rule["right"]
+    assert (
+        0
+        < page["total"]
+        == sum(map(len, stave_pages(demo_api, f"/rules/{rule['id']}/finds", outcome="wrong")))
+    )
+    assert page["total"] <= rule["judged"] - rule["right"]
     assert all(stave["differs"] for stave in page["staves"])

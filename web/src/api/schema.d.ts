@@ -3843,6 +3843,11 @@ export interface components {
         };
         /** StavePage */
         StavePage: {
+            /**
+             * Next
+             * @description the sentence after which the next page begins
+             */
+            next?: number | null;
             /** Staves */
             staves: components["schemas"]["StaveShown"][];
             /** Total */
@@ -6844,6 +6849,7 @@ export interface operations {
         parameters: {
             query?: {
                 outcome?: string;
+                after?: number | null;
             };
             header?: never;
             path: {
@@ -7336,6 +7342,7 @@ export interface operations {
         parameters: {
             query?: {
                 outcome?: string;
+                after?: number | null;
             };
             header?: never;
             path: {
@@ -7528,6 +7535,7 @@ export interface operations {
             query?: {
                 type?: string;
                 outcome?: string;
+                after?: number | null;
             };
             header?: never;
             path: {

@@ -1,12 +1,11 @@
-import { Box, Flex } from '@chakra-ui/react'
-import type { UseQueryResult } from '@tanstack/react-query'
+import { Flex } from '@chakra-ui/react'
+import type { InfiniteData, UseInfiniteQueryResult } from '@tanstack/react-query'
 
 import type { StavePage } from '../api/schema'
-import { Ask } from '../parts/Ask'
 import { LinkAct } from '../parts/controls'
 import { Section } from '../parts/layout'
 import { number } from '../parts/words'
-import { StaveList } from './StaveList'
+import { StavePages } from './StaveList'
 
 export type FindOutcome = '' | 'right' | 'wrong' | 'open'
 
@@ -14,7 +13,7 @@ interface FindsProps {
   counts: { finds: number; right: number; judged: number }
   outcome: FindOutcome
   onOutcome: (outcome: FindOutcome) => void
-  query: UseQueryResult<StavePage>
+  query: UseInfiniteQueryResult<InfiniteData<StavePage>>
   lane: readonly [string, string]
   hues: ReadonlyMap<string, number>
 }
@@ -37,13 +36,7 @@ export function Finds({ counts, outcome, onOutcome, query, lane, hues }: FindsPr
           </LinkAct>
         ))}
       </Flex>
-      <Ask query={query}>
-        {(page) => (
-          <Box>
-            <StaveList page={page} lanes={[['gold', 'Gold'], lane]} hues={hues} empty={finds === 0 ? 'Nothing is found so far.' : 'There is no such sentence.'} />
-          </Box>
-        )}
-      </Ask>
+      <StavePages query={query} lanes={[['gold', 'Gold'], lane]} hues={hues} empty={finds === 0 ? 'Nothing is found so far.' : 'There is no such sentence.'} />
     </Section>
   )
 }

@@ -1,6 +1,7 @@
 import { screen } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
-import { expect, it } from 'vitest'
+import { useState } from 'react'
+import { expect, it, vi } from 'vitest'
 
 import type { StavePage } from '../api/schema'
 import { openPlace } from '../test/fake'
@@ -33,4 +34,40 @@ it('draws a short list at once, and says when there is none', () => {
   expect(screen.queryByRole('button', { name: /more/ })).toBeNull()
   list(page(0))
   expect(screen.getByText('none')).toBeInTheDocument()
+})
+
+it('asks for the next page before it has drawn the last of this one, and begins anew with another list', async () => {
+  const rest = { more: vi.fn(), earlier: vi.fn(), fault: null as unknown, retry: vi.fn() }
+  const Paged = () => {
+    const [shown, setShown] = useState(page(60, 100))
+    return (
+      <>
+        <button type="button" onClick={() => setShown(page(100))}>arrive</button>
+        <button type="button" onClick={() => setShown({ total: 50, staves: page(51).staves.slice(1) })}>other</button>
+        <StaveList page={shown} lanes={[['gold', 'Gold']]} hues={new Map()} empty="none" rest={rest} />
+      </>
+    )
+  }
+  openPlace(<Paged />, 'rules/1', {})
+  expect(rest.more).not.toHaveBeenCalled()
+  await userEvent.click(screen.getByRole('button', { name: '60 sentences more' }))
+  expect(rest.more).toHaveBeenCalledOnce()
+  expect(drawn()).toBe(60)
+  await userEvent.click(screen.getByRole('button', { name: 'arrive' }))
+  expect(drawn()).toBe(80)
+  await userEvent.click(screen.getByRole('button', { name: '20 sentences more' }))
+  expect(drawn()).toBe(100)
+  expect(screen.queryByRole('button', { name: /more/ })).toBeNull()
+  await userEvent.click(screen.getByRole('button', { name: 'other' }))
+  expect(drawn()).toBe(40)
+})
+
+it('says why the next page did not come, and asks again only when told to', async () => {
+  const rest = { more: vi.fn(), earlier: vi.fn(), fault: new Error('the server is away'), retry: vi.fn() }
+  openPlace(<StaveList page={page(30, 100)} lanes={[['gold', 'Gold']]} hues={new Map()} empty="none" rest={rest} />, 'rules/1', {})
+  expect(screen.getByRole('alert')).toHaveTextContent('the server is away')
+  expect(screen.queryByRole('button', { name: /more/ })).toBeNull()
+  await userEvent.click(screen.getByRole('button', { name: 'retry' }))
+  expect(rest.retry).toHaveBeenCalledOnce()
+  expect(rest.more).not.toHaveBeenCalled()
 })

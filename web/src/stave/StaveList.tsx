@@ -1,42 +1,66 @@
 import { Box, Flex } from '@chakra-ui/react'
+import type { InfiniteData, UseInfiniteQueryResult } from '@tanstack/react-query'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
 
 import { useLanguage, useProject } from '../api/project'
 import type { StavePage, StaveShown } from '../api/schema'
+import { Ask } from '../parts/Ask'
 import { LinkAct } from '../parts/controls'
+import { Unfetched } from '../parts/RowList'
+import { type Rest, usePages } from '../parts/usePages'
 import { plural } from '../parts/words'
 import { differences, goldLane, type Lane, otherLane, type Range } from './span'
 import { Stave } from './Stave'
 
 interface StaveListProps {
-  page: StavePage
+  page: Pick<StavePage, 'total' | 'staves'>
   /** Lanes to show, in order: name on the wire, label on the screen. The first named "gold" has the gold ground. */
   lanes: readonly (readonly [string, string])[]
   hues: ReadonlyMap<string, number>
   empty: string
+  /** Where the sentences come in pages: how the next one comes. */
+  rest?: Rest
+}
+
+/** For a question whose answer comes in pages of staves. */
+export const stavePages = { initialPageParam: null as number | null, getNextPageParam: (page: StavePage) => page.next }
+const stavesOf = (page: StavePage) => page.staves
+
+/** Sentences behind a figure, page by page. */
+export function StavePages({ query, ...list }: Omit<StaveListProps, 'page' | 'rest'> & { query: UseInfiniteQueryResult<InfiniteData<StavePage>> }) {
+  const { rows = [], rest } = usePages(query, stavesOf)
+  return <Ask query={query}>{({ pages }) => <StaveList page={{ total: pages[0]?.total ?? 0, staves: rows as StaveShown[] }} rest={rest} {...list} />}</Ask>
 }
 
 // As many as fill some screens; the rest is drawn when the reader comes near it.
 const STEP = 40
 
 /** Sentences behind a figure, each a stave with a way to the Desk. */
-export function StaveList({ page, lanes, hues, empty }: StaveListProps) {
-  const [drawn, setDrawn] = useState({ page, count: STEP })
-  const count = drawn.page === page ? drawn.count : STEP
-  if (page.staves.length === 0) return <Box color="second">{empty}</Box>
+export function StaveList({ page: { total, staves }, lanes, hues, empty, rest }: StaveListProps) {
+  // The list begins anew when it begins with another sentence.
+  const first = staves[0]?.sentence_id
+  const [drawn, setDrawn] = useState({ first, count: STEP })
+  const count = drawn.first === first ? drawn.count : STEP
+  if (staves.length === 0) return <Box color="second">{empty}</Box>
+  const drawMore = () => {
+    setDrawn({ first, count: count + STEP })
+    if (count + STEP >= staves.length) rest?.more()
+  }
+  const left = (rest ? total : staves.length) - Math.min(count, staves.length)
   return (
     <Box>
-      {page.staves.slice(0, count).map((stave) => (
+      {staves.slice(0, count).map((stave) => (
         // The browser leaves out what is not seen; the size is a guess until it is.
         <Box key={stave.sentence_id} style={{ contentVisibility: 'auto', containIntrinsicSize: 'auto 120px' }} mb="1">
           <OneStave stave={stave} lanes={lanes} hues={hues} />
         </Box>
       ))}
-      {page.staves.length > count && <More left={page.staves.length - count} onMore={() => setDrawn({ page, count: count + STEP })} />}
-      {page.staves.length <= count && page.total > page.staves.length && (
+      {left > 0 && rest?.fault == null && <More key={Math.min(count, staves.length)} left={left} onMore={drawMore} />}
+      {rest && <Unfetched rest={rest} />}
+      {!rest && staves.length <= count && total > staves.length && (
         <Box color="second">
-          The first {page.staves.length} of {plural(page.total, 'sentence')}.
+          The first {staves.length} of {plural(total, 'sentence')}.
         </Box>
       )}
     </Box>

@@ -114,6 +114,7 @@ class StaveShown(Shown):
 class StavePage(Shown):
     total: int
     staves: list[StaveShown]
+    next: int | None = Field(default=None, description="the sentence after which the next page begins")
 
 
 class QueueItemShown(Shown):

@@ -100,8 +100,6 @@ def remove_entry(list_id: Id, entry_id: Id, project: OfProject, _me: Lead, db: D
 
 
 @router.get("/{list_id}/finds", operation_id="readListFinds")
-def finds(
-    list_id: Id, project: OfProject, db: Db, outcome: Annotated[str, Query(max_length=40)] = ""
-) -> StavePage:
+def finds(list_id: Id, project: OfProject, db: Db, wish: Annotated[staves.FindsWish, Query()]) -> StavePage:
     named = acts.read_list(db, project.id, list_id)
-    return staves.finds_page(db, project, "lists", named.id, named.name, outcome)
+    return staves.finds_page(db, project, "lists", named.id, named.name, wish)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from pydantic import Field
+from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from urdaten.core.spans import Span
@@ -17,7 +17,15 @@ from urdaten.places.team.acts import Project
 from urdaten.places.team.wire import Shown
 from urdaten.places.texts import acts as texts
 
-MOST_STAVES = 500
+# A page of them: some screens full.
+STAVES = 60
+
+
+class FindsWish(BaseModel):
+    """Which finds: "right" and "wrong" against gold, "open" in unsigned sentences, "" for all; from which sentence on."""
+
+    outcome: str = Field(default="", max_length=40)
+    after: int | None = Field(default=None, ge=0, le=2**31 - 1)
 
 
 class StandingShown(Shown):
@@ -63,16 +71,20 @@ def make_stave(
 
 
 def finds_page(
-    db: Session, project: Project, source: str, number: int, maker: str, outcome: str
+    db: Session, project: Project, source: str, number: int, maker: str, wish: FindsWish
 ) -> StavePage:
     """Sentences in which one list or rule, by its number and name, finds something, with gold beside it where it is signed.
 
-    outcome: "right" and "wrong" against gold, "open" in unsigned sentences, "" for all.
+    Raises BadInput for an outcome that there is not, NotFound where the sentence that it goes on from is gone.
     """
+    outcome, after = wish.outcome, wish.after
     if outcome not in acts.OUTCOMES:
         raise BadInput(f"An outcome is right, wrong, open or nothing, not {outcome!r}.", field="outcome")
     acts.counted(db, project)
-    total, numbers = acts.texts_with(db, project, source, number, outcome, MOST_STAVES)
+    last = None if after is None else texts.read_sentence(db, project.id, after)[1]
+    total, numbers = acts.texts_with(
+        db, project, source, number, outcome, STAVES, begin=last.text_id if last else None
+    )
     wanted = texts.read_texts(db, project.id, numbers)
     by_text = texts.sentences_of(db, numbers)
     states = desk.states_of(db, [s.id for sentences in by_text.values() for s in sentences])
@@ -82,6 +94,8 @@ def finds_page(
         mine = [span for span in spans if (span.source, span.maker) == (source, maker)]
         found = texts.by_sentence(mine, by_text[text.id])
         for sentence in by_text[text.id]:
+            if last and sentence.text_id == last.text_id and sentence.number <= last.number:
+                continue
             here = found[sentence.id]
             annotation = states.get(sentence.id, blank)
             signed = annotation.state == desk.SIGNED
@@ -90,4 +104,12 @@ def finds_page(
                 continue
             lanes = {"gold": annotation.spans, source: here}
             staves.append(make_stave(project, text, sentence, signed, lanes, "wrong" in outcomes))
-    return StavePage(total=total, staves=staves[:MOST_STAVES])
+            if len(staves) > STAVES:
+                return page_of(total, staves)
+    return page_of(total, staves)
+
+
+def page_of(total: int, staves: list[StaveShown]) -> StavePage:
+    """A page of staves, of which one more than fits says that there is another."""
+    shown = staves[:STAVES]
+    return StavePage(total=total, staves=shown, next=shown[-1].sentence_id if len(staves) > STAVES else None)

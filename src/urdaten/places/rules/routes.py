@@ -67,8 +67,6 @@ def try_rule(wish: RuleWish, project: OfProject, _me: Annotator, db: Db) -> Tria
 
 
 @router.get("/{rule_id}/finds", operation_id="readRuleFinds")
-def finds(
-    rule_id: Id, project: OfProject, db: Db, outcome: Annotated[str, Query(max_length=40)] = ""
-) -> StavePage:
+def finds(rule_id: Id, project: OfProject, db: Db, wish: Annotated[staves.FindsWish, Query()]) -> StavePage:
     rule = acts.read_rule(db, project.id, rule_id)
-    return staves.finds_page(db, project, "rules", rule.id, rule.name, outcome)
+    return staves.finds_page(db, project, "rules", rule.id, rule.name, wish)

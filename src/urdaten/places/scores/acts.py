@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ColumnElement, func, insert, select
+from sqlalchemy import ColumnElement, func, insert, literal, select, tuple_
 from sqlalchemy.orm import Session
 
 from urdaten.core.scoring import Figures, SpanScores, outcomes
@@ -16,7 +16,7 @@ from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.desk import acts as desk
 from urdaten.places.desk.wire import StavePage
 from urdaten.places.pipeline import acts as pipeline
-from urdaten.places.pipeline.wire import MOST_STAVES, make_stave
+from urdaten.places.pipeline.wire import STAVES, make_stave, page_of
 from urdaten.places.scores.tables import ScorecardRow, ScoredSentenceRow
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
@@ -191,8 +191,10 @@ def out_of_date(db: Session, project_id: int, card: Scorecard) -> list[str]:
     return changes
 
 
-def sentences_behind(db: Session, project: Project, scorecard_id: int, code: str, outcome: str) -> StavePage:
-    """Staves of the sentences behind one figure: those with this outcome for this type.
+def sentences_behind(
+    db: Session, project: Project, scorecard_id: int, code: str, outcome: str, after: int | None = None
+) -> StavePage:
+    """Staves of the sentences behind one figure, after the sentence `after`: those with this outcome for this type.
 
     An empty outcome means any, an empty code any type; "gold" and "found" are what recall and
     precision are about. Gold and finds are as they were frozen.
@@ -201,13 +203,19 @@ def sentences_behind(db: Session, project: Project, scorecard_id: int, code: str
     if outcome and outcome not in OUTCOMES:
         raise BadInput(f"An outcome is one of {', '.join(OUTCOMES)}, not {outcome!r}.", field="outcome")
     index = texts.sentence_index(project.id)
-    query = (
+    order = (index.c.position, index.c.text_id, index.c.number)
+    every = (
         select(ScoredSentenceRow)
         .join(index, index.c.id == ScoredSentenceRow.sentence_id)
         .where(ScoredSentenceRow.scorecard_id == scorecard_id, _with_outcome(code, outcome))
-        .order_by(index.c.position, index.c.text_id, index.c.number)
     )
-    rows = {row.sentence_id: row for row in db.scalars(query.limit(MOST_STAVES))}
+    query = every.order_by(*order).limit(STAVES + 1)
+    if after is not None:
+        last = db.execute(select(*order).where(index.c.id == after)).first()
+        if last is None:
+            raise texts.no_sentence(after)
+        query = query.where(tuple_(*order) > tuple_(*(literal(value) for value in last)))
+    rows = {row.sentence_id: row for row in db.scalars(query)}
     staves = []
     for text, sentences in texts.sentences_by_text(db, rows):
         for sentence in sentences:
@@ -217,8 +225,8 @@ def sentences_behind(db: Session, project: Project, scorecard_id: int, code: str
                 "found": [Span(a, b, c, source, p, why) for a, b, c, p, source, why in row.found],
             }
             staves.append(make_stave(project, text, sentence, True, lanes, differs=True))
-    total = db.scalar(select(func.count()).select_from(query.order_by(None).subquery()))
-    return StavePage(total=total or 0, staves=staves)
+    total = db.scalar(select(func.count()).select_from(every.subquery()))
+    return page_of(total or 0, staves)
 
 
 def _with_outcome(code: str, outcome: str) -> ColumnElement[bool]:

@@ -60,5 +60,6 @@ def sentences(
     db: Db,
     type: Annotated[str, Query(max_length=40)] = "",
     outcome: Annotated[str, Query(max_length=40)] = "",
+    after: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None,
 ) -> StavePage:
-    return acts.sentences_behind(db, project, scorecard_id, type, outcome)
+    return acts.sentences_behind(db, project, scorecard_id, type, outcome, after)

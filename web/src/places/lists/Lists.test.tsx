@@ -40,7 +40,7 @@ describe('Lists', () => {
   })
 
   it('says that a list finds nothing so far', async () => {
-    const answers = { ...ANSWERS, 'GET /lists': [{ ...LIST, finds: 0, right: 0, judged: 0 }], 'GET /lists/1/finds': { total: 0, staves: [] } }
+    const answers = { ...ANSWERS, 'GET /lists': [{ ...LIST, finds: 0, right: 0, judged: 0 }], 'GET /lists/1/finds': { total: 0, staves: [], next: null } }
     openPlace(<Lists />, 'lists/1', answers)
     expect(await screen.findByText('Nothing is found so far.')).toBeInTheDocument()
     expect(screen.getByRole('option', { name: /vessels/ })).toHaveTextContent('0 · –')

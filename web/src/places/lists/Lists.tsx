@@ -1,5 +1,5 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useQuery } from '@tanstack/react-query'
+import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
 
 import { api } from '../../api/client'
@@ -76,7 +76,7 @@ function Sheet({ list, acts }: { list: ListShown; acts: ReactNode }) {
   const project = useProject()
   const { hues } = useScheme()
   const [outcome, setOutcome] = useState<FindOutcome>('')
-  const finds = useQuery(listFindsQuery(project, list.id, outcome))
+  const finds = useInfiniteQuery(listFindsQuery(project, list.id, outcome))
   return (
     <Box px="6" pt="4" pb="8">
       <Title side={acts}>

@@ -1,6 +1,7 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
+import { stavePages } from '../../stave/StaveList'
 
 export const listsQuery = (project: string) =>
   queryOptions({
@@ -26,12 +27,13 @@ export const entriesQuery = (project: string, list: number, search: string) =>
   })
 
 export const listFindsQuery = (project: string, list: number, outcome: string) =>
-  queryOptions({
+  infiniteQueryOptions({
     queryKey: ['p', project, 'lists', 'finds', list, outcome],
-    queryFn: () =>
+    queryFn: ({ pageParam }) =>
       body(
         api.GET('/api/projects/{project}/lists/{list_id}/finds', {
-          params: { path: { project, list_id: list }, query: { outcome } },
+          params: { path: { project, list_id: list }, query: { outcome, ...(pageParam === null ? {} : { after: pageParam }) } },
         }),
       ),
+    ...stavePages,
   })

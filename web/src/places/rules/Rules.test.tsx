@@ -18,7 +18,7 @@ const TRIAL: TrialShown = {
   ],
   finds: 3, texts: 40, all: false,
 }
-const ANSWERS = { 'GET /rules': [RULE], 'POST /rules/try': TRIAL, 'GET /rules/1/finds': { total: 0, staves: [] } }
+const ANSWERS = { 'GET /rules': [RULE], 'POST /rules/try': TRIAL, 'GET /rules/1/finds': { total: 0, staves: [], next: null } }
 const BROKEN = new Refusal(422, { detail: 'The pattern does not compile: missing ) at character 3.', field: 'pattern' })
 
 beforeEach(() => drafts.clear())
@@ -83,7 +83,7 @@ describe('Rules', () => {
 
   it('has what was typed when one comes back from another rule', async () => {
     const other = { ...RULE, id: 2, name: 'noon', pattern: 'noon' }
-    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules': [RULE, other], 'GET /rules/2/finds': { total: 0, staves: [] } })
+    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules': [RULE, other], 'GET /rules/2/finds': { total: 0, staves: [], next: null } })
     await screen.findByLabelText('holds')
     await userEvent.keyboard('e')
     fireEvent.change(await screen.findByLabelText('pattern'), { target: { value: 'half typed' } })

@@ -1,5 +1,5 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useQuery } from '@tanstack/react-query'
+import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import { api } from '../../api/client'
@@ -106,7 +106,7 @@ function RuleFinds({ rule }: { rule: RuleShown }) {
   const project = useProject()
   const { hues } = useScheme()
   const [outcome, setOutcome] = useState<FindOutcome>('')
-  const finds = useQuery(ruleFindsQuery(project, rule.id, outcome))
+  const finds = useInfiniteQuery(ruleFindsQuery(project, rule.id, outcome))
   return <Finds counts={rule} outcome={outcome} onOutcome={setOutcome} query={finds} lane={LANE} hues={hues} />
 }
 

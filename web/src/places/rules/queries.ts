@@ -1,7 +1,8 @@
-import { queryOptions } from '@tanstack/react-query'
+import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
 import type { RuleWish } from '../../api/schema'
+import { stavePages } from '../../stave/StaveList'
 
 export const rulesQuery = (project: string) =>
   queryOptions({
@@ -10,14 +11,15 @@ export const rulesQuery = (project: string) =>
   })
 
 export const ruleFindsQuery = (project: string, rule: number, outcome: string) =>
-  queryOptions({
+  infiniteQueryOptions({
     queryKey: ['p', project, 'rules', 'finds', rule, outcome],
-    queryFn: () =>
+    queryFn: ({ pageParam }) =>
       body(
         api.GET('/api/projects/{project}/rules/{rule_id}/finds', {
-          params: { path: { project, rule_id: rule }, query: { outcome } },
+          params: { path: { project, rule_id: rule }, query: { outcome, ...(pageParam === null ? {} : { after: pageParam }) } },
         }),
       ),
+    ...stavePages,
   })
 
 export const trialQuery = (project: string, wish: RuleWish) =>

@@ -1,5 +1,5 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useQuery } from '@tanstack/react-query'
+import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
 
 import { api } from '../../api/client'
@@ -15,7 +15,7 @@ import { Facts } from '../../parts/signs'
 import { useAct } from '../../parts/useAct'
 import { useResource } from '../../parts/useResource'
 import { moment, number, plural, score } from '../../parts/words'
-import { StaveList } from '../../stave/StaveList'
+import { StavePages } from '../../stave/StaveList'
 import { Acceptance } from './Acceptance'
 import { scorecardQuery, scorecardsQuery, scoredSentencesQuery } from './queries'
 import { type Cell, TypeScores } from './TypeScores'
@@ -96,7 +96,7 @@ function Sheet({ card, acts }: { card: ScorecardShown; acts: ReactNode }) {
   const project = useProject()
   const { types, hues } = useScheme()
   const [cell, setCell] = useState<Cell>({ type: '', outcome: 'missed' })
-  const sentences = useQuery(scoredSentencesQuery(project, card.id, cell.type, cell.outcome))
+  const sentences = useInfiniteQuery(scoredSentencesQuery(project, card.id, cell.type, cell.outcome))
   const name = cell.type === '' ? 'All types' : (types.find((t) => t.code === cell.type)?.name ?? cell.type)
   return (
     <Box px="6" pt="4" pb="8">
@@ -112,9 +112,9 @@ function Sheet({ card, acts }: { card: ScorecardShown; acts: ReactNode }) {
       <TypeScores card={card} types={types} cell={cell} onCell={setCell} />
       <Section>
         <Box fontSize="tiny" fontWeight="bold" color="second" mb="3" aria-live="polite">
-          {name}, {OUTCOMES[cell.outcome]} · {sentences.data ? plural(sentences.data.total, 'sentence') : '…'}
+          {name}, {OUTCOMES[cell.outcome]} · {sentences.data ? plural(sentences.data.pages[0]?.total ?? 0, 'sentence') : '…'}
         </Box>
-        <Ask query={sentences}>{(page) => <StaveList page={page} lanes={LANES} hues={hues} empty="There is no such sentence." />}</Ask>
+        <StavePages query={sentences} lanes={LANES} hues={hues} empty="There is no such sentence." />
       </Section>
     </Box>
   )

@@ -1,6 +1,7 @@
-import { queryOptions } from '@tanstack/react-query'
+import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
+import { stavePages } from '../../stave/StaveList'
 
 export const scorecardsQuery = (project: string) =>
   queryOptions({
@@ -16,14 +17,15 @@ export const scorecardQuery = (project: string, id: number) =>
   })
 
 export const scoredSentencesQuery = (project: string, id: number, type: string, outcome: string) =>
-  queryOptions({
+  infiniteQueryOptions({
     queryKey: ['p', project, 'scores', 'sentences', id, type, outcome],
-    queryFn: () =>
+    queryFn: ({ pageParam }) =>
       body(
         api.GET('/api/projects/{project}/scorecards/{scorecard_id}/sentences', {
-          params: { path: { project, scorecard_id: id }, query: { type, outcome } },
+          params: { path: { project, scorecard_id: id }, query: { type, outcome, ...(pageParam === null ? {} : { after: pageParam }) } },
         }),
       ),
+    ...stavePages,
   })
 
 export const acceptanceQuery = (project: string) =>

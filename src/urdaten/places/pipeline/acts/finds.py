@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, fields
 from enum import Enum
+from itertools import dropwhile
 from typing import Any
 
 from sqlalchemy import delete, func, not_, or_, select, update
@@ -283,9 +284,17 @@ OUTCOMES = tuple(_SENTENCES)
 
 
 def texts_with(
-    db: Session, project: Project, source: str, maker: int, outcome: str, most: int
+    db: Session,
+    project: Project,
+    source: str,
+    maker: int,
+    outcome: str,
+    most: int,
+    *,
+    begin: int | None = None,
 ) -> tuple[int, list[int]]:
-    """In how many sentences a list or rule has such finds, and the first texts, in reading order, that hold so many."""
+    """In how many sentences a list or rule has such finds, and the first texts, in reading order, that hold more than `most`;
+    from the text `begin` on, which itself does not count for that."""
     index = texts.text_index(project.id)
     column = _FINDS.c[_SENTENCES[outcome]]
     query = (
@@ -295,10 +304,13 @@ def texts_with(
         .where(column > 0, desk.is_loud(db, project, index))
         .order_by(index.c.position, index.c.id)
     )
-    total = 0
+    sums = db.execute(query).all()
+    total = sum(sentences for _, sentences in sums)
     first: list[int] = []
-    for number, sentences in db.execute(query):
-        if total < most:
-            first.append(number)
-        total += sentences
+    held = 0
+    for number, sentences in dropwhile(lambda row: begin is not None and row[0] != begin, sums):
+        first.append(number)
+        held += sentences if number != begin else 0
+        if held > most:
+            break
     return total, first
