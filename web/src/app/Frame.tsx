@@ -112,9 +112,12 @@ function PlainPage({ me }: { me: PersonShown }) {
         </Box>
         <PersonMenu me={me} />
       </Flex>
-      <Box minH="0">
-        <Outlet />
-      </Box>
+      <Flex direction="column" minH="0">
+        <Keeper />
+        <Box flex="1" minH="0">
+          <Outlet />
+        </Box>
+      </Flex>
       <KeyStrip onHelp={() => setHelp('keys')} onGuide={() => setHelp('guide')} />
       {help === 'keys' && <AllKeys onClose={() => setHelp(null)} />}
       {help === 'guide' && <Guide onClose={() => setHelp(null)} />}

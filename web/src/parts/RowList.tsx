@@ -20,10 +20,12 @@ interface RowListProps<T> {
   children: (row: T, isChosen: boolean) => ReactNode
   /** Where the list comes in pages: how the next one comes. */
   rest?: Rest | undefined
+  /** These rows stand until those come that were asked for. */
+  passing?: boolean
 }
 
 /** A long list that draws only what is seen. The chosen row is kept in view; up and down choose another. */
-export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, children, rest, even = false }: RowListProps<T>) {
+export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, children, rest, even = false, passing = false }: RowListProps<T>) {
   const frame = useRef<HTMLDivElement>(null)
   const id = useId()
   const [, redraw] = useReducer((turn: number) => turn + 1, 0)
@@ -84,6 +86,7 @@ export function RowList<T>({ rows, keyOf, chosen, onChoose, height, label, child
       className="rows"
       role="listbox"
       aria-label={label}
+      aria-busy={passing || undefined}
       aria-activedescendant={at >= 0 ? `${id}-${chosen}` : undefined}
       tabIndex={0}
       onKeyDown={step}

@@ -77,6 +77,8 @@ describe.each([
     ['amber', 'bar'],
     ['gold', 'paper'],
     ['goldMark', 'paper'],
+    ['goldMark', 'ground'],
+    ['goldMark', 'chosen'],
     ['action', 'chosen'],
   ])('shows %s on %s with the contrast of what is not text', (mark, ground) => {
     expect(contrast(value(mark, dark), value(ground, dark))).toBeGreaterThanOrEqual(3)

@@ -130,6 +130,7 @@ const rows: SystemStyleObject = {
   flex: '1',
   minHeight: '0',
   overflowY: 'auto',
+  '&[aria-busy=true]': { opacity: '0.5' },
   '& [role=option]': { position: 'absolute', insetX: '0', top: '0', borderLeft: '3px solid transparent', cursor: 'pointer' },
   '& [role=option]:hover': { bg: 'chosen' },
   '& [role=option][aria-selected=true]': { bg: 'paper', borderLeftColor: 'action' },

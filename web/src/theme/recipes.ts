@@ -178,7 +178,7 @@ export const slotRecipes = {
     slots: ['root', 'label', 'track', 'range', 'valueText', 'view', 'circle', 'circleTrack', 'circleRange'],
     className: 'chakra-progress',
     base: {
-      track: { h: '1', bg: 'hairline', overflow: 'hidden' },
+      track: { h: '1', bg: 'chosen', overflow: 'hidden' },
       range: { h: 'full', bg: 'action', '@media (forced-colors: active)': { bg: 'Highlight', forcedColorAdjust: 'none' } },
     },
     variants: { variant: { outline: {}, subtle: { range: { bg: 'goldMark' } } } },

@@ -74,7 +74,7 @@ export const config = defineConfig({
         onBar: pair('#F3F6F5', '#E6ECEA'),
         onBarSecond: pair('#A9B8B6', '#93A19F'),
         gold: pair('#8A6508', '#D9AE3E'),
-        goldMark: pair('#B98A12', '#D9AE3E'),
+        goldMark: pair('#A67B0E', '#D9AE3E'),
         goldGround: pair('#FBF3D9', '#362E16'),
         action: pair('#0E6A73', '#6FC3CC'),
         onAction: pair('#FFFFFF', '#0D1213'),

@@ -70,6 +70,7 @@ export function DeskQueue({ queue, passage, onPassage }: DeskQueueProps) {
         even
         label="sentences"
         rest={rest}
+        passing={queue.query.isPlaceholderData}
       >
         {(item, isChosen) => <QueueRow item={item} isChosen={isChosen} by={by} />}
       </RowList>

@@ -32,23 +32,14 @@ interface ProposalsProps {
 const STEP = 50
 const NONE: ReadonlySet<string> = new Set()
 const NO_SPANS: SpanShown[] = []
+const NO_PROPOSALS: ProposalShown[] = []
 
 type Left = ReadonlyMap<number, ReadonlySet<string>>
 
 const keysOf = ({ stave, then }: ProposalShown) => changedPlaces(stave.lanes['now'] ?? [], then).map(keyOf)
 
 /** Changes to many sentences, looked through one by one before they are made at once. */
-export function Proposals(props: ProposalsProps) {
-  const { query, title, onClose } = props
-  if (query.data) return <Looked {...props} page={query.data} />
-  return (
-    <Window title={title} onClose={onClose} stays>
-      <Ask query={query}>{() => null}</Ask>
-    </Window>
-  )
-}
-
-function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsProps & { page: ProposalPage }) {
+export function Proposals({ title, kind, query, hues, nothing, onClose }: ProposalsProps) {
   const project = useProject()
   const client = useQueryClient()
   // By sentence, the places that stay as they are.
@@ -59,7 +50,8 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
   const [error, setError] = useState('')
   const [busy, setBusy] = useState(false)
   const [read, setRead] = useState(false)
-  const { proposals } = page
+  const page = query.data
+  const proposals = page?.proposals ?? NO_PROPOSALS
   const wanted = proposals.filter((p) => keysOf(p).some((key) => !left.get(p.stave.sentence_id)?.has(key)))
   const signed = wanted.filter((p) => p.stave.signed).length
   const leave = useCallback((id: number, keys: ReadonlySet<string>) => setLeft((old) => new Map(old).set(id, keys)), [])
@@ -119,7 +111,9 @@ function Looked({ title, kind, query, page, hues, nothing, onClose }: ProposalsP
         </>
       }
     >
-      {proposals.length === 0 ? (
+      {!page ? (
+        <Ask query={query}>{() => null}</Ask>
+      ) : proposals.length === 0 ? (
         <Box color="second" pb="2">
           {nothing}
         </Box>
