@@ -158,7 +158,15 @@ export const slotRecipes = {
       content: { ...panel, display: 'flex', flexDirection: 'column', position: 'relative', w: 'full', maxH: 'calc(100% - 3rem)', outline: '0', fontSize: 'ui' },
       header: { px: '5', pt: '4', pb: '1' },
       title: { fontFamily: 'heading', fontSize: 'head' },
-      body: { flex: '1', minH: '0', overflow: 'auto', px: '5', py: '2' },
+      body: {
+        flex: '1',
+        minH: '0',
+        overflow: 'auto',
+        px: '5',
+        py: '2',
+        // A window that is read has the focus from the start, for the keys that scroll: no frame around all of it.
+        _focusVisible: { outline: 'none', boxShadow: 'inset 3px 0 0 {colors.action}', '@media (forced-colors: active)': { outline: '2px solid Highlight', outlineOffset: '-2px' } },
+      },
       footer: { display: 'flex', alignItems: 'center', justifyContent: 'flex-end', gap: '2', px: '5', pt: '2', pb: '4' },
     },
     variants: { size: { md: { content: { maxW: 'dialog' } }, xl: { content: { maxW: '4xl' } } } },
