@@ -14,6 +14,7 @@ from urdaten.cli.account import account
 from urdaten.cli.demo import demo
 from urdaten.cli.project import project
 from urdaten.cli.tagger import tagger
+from urdaten.cli.texts import texts
 from urdaten.errors import UrdatenError
 from urdaten.platform.settings import Settings
 
@@ -22,6 +23,7 @@ app.add_typer(account, name="account")
 app.add_typer(demo, name="demo")
 app.add_typer(project, name="project")
 app.add_typer(tagger, name="tagger")
+app.add_typer(texts, name="texts")
 
 
 @app.command()

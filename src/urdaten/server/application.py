@@ -15,6 +15,7 @@ from starlette.exceptions import HTTPException
 
 from urdaten import __doc__ as about
 from urdaten.errors import NotSignedIn, Unavailable
+from urdaten.places.desk.corpus_routes import router as corpus
 from urdaten.places.desk.rounds_routes import router as rounds
 from urdaten.places.desk.routes import router as desk
 from urdaten.places.lists.routes import router as lists
@@ -55,6 +56,7 @@ ROUTERS = (
     figures,
     types,
     texts,
+    corpus,
     rounds,
     lists,
     rules,

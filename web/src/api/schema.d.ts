@@ -385,6 +385,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/corpus": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download
+         * @description Texts with what is marked in them, in an open format: docs/formats.md says what stands in each.
+         */
+        get: operations["downloadCorpus"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/corpus/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview
+         * @description How the file begins that `downloadCorpus` makes.
+         */
+        get: operations["previewCorpus"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/desk/acceptance": {
         parameters: {
             query?: never;
@@ -2265,6 +2305,16 @@ export interface components {
              * @description the word that has the feature; empty for a move between labels
              */
             word: string;
+        };
+        /** CorpusPreview */
+        CorpusPreview: {
+            /**
+             * Lines
+             * @description the first ones, cut where they are long
+             */
+            lines: string[];
+            /** More */
+            more: boolean;
         };
         /** DeskSentenceShown */
         DeskSentenceShown: {
@@ -4483,6 +4533,7 @@ export type ChoiceShown = components['schemas']['ChoiceShown'];
 export type ComparisonShown = components['schemas']['ComparisonShown'];
 export type ConfigText = components['schemas']['ConfigText'];
 export type ContributionShown = components['schemas']['ContributionShown'];
+export type CorpusPreview = components['schemas']['CorpusPreview'];
 export type DeskSentenceShown = components['schemas']['DeskSentenceShown'];
 export type DeskTextShown = components['schemas']['DeskTextShown'];
 export type DifferenceShown = components['schemas']['DifferenceShown'];
@@ -5395,6 +5446,96 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadCorpus: {
+        parameters: {
+            query?: {
+                format?: "jsonl" | "bio" | "bilou" | "conllu" | "annotations" | "csv";
+                split?: string;
+                group?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description gold unless said */
+                layer?: number | null;
+                /** @description texts without a signed sentence as well */
+                unsigned?: boolean;
+                /** @description columns without remarks, of signed sentences alone */
+                bare?: boolean;
+                /** @description 0 for none */
+                folds?: number;
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    previewCorpus: {
+        parameters: {
+            query?: {
+                format?: "jsonl" | "bio" | "bilou" | "conllu" | "annotations" | "csv";
+                split?: string;
+                group?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description gold unless said */
+                layer?: number | null;
+                /** @description texts without a signed sentence as well */
+                unsigned?: boolean;
+                /** @description columns without remarks, of signed sentences alone */
+                bare?: boolean;
+                /** @description 0 for none */
+                folds?: number;
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorpusPreview"];
+                };
             };
             /** @description a problem, RFC 9457 */
             default: {

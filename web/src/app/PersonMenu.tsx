@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useNavigate } from 'react-router'
 
 import { api } from '../api/client'
+import type { Opened } from '../parts/later'
 import { useAct } from '../parts/useAct'
 import { PersonFace, type PersonProps } from './faces'
 import { chooseScheme, type Scheme, useScheme } from '../theme/scheme'
@@ -14,7 +15,7 @@ const SCHEMES: readonly [Scheme, string][] = [
 ]
 
 /** Under one's own name: the account, everybody's for whoever looks after the server, and the way out. */
-export function PersonMenu({ me, role, opened }: PersonProps & { opened: boolean }) {
+export function PersonMenu({ me, role, opened }: PersonProps & Opened) {
   const client = useQueryClient()
   const navigate = useNavigate()
   const { scheme } = useScheme()

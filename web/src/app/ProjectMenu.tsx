@@ -4,10 +4,11 @@ import { useNavigate } from 'react-router'
 
 import { projectsQuery } from '../api/project'
 import { ProjectFace } from './faces'
+import type { Opened } from '../parts/later'
 import { moment, percent, plural } from '../parts/words'
 
 /** The project's name; it opens those that one belongs to. */
-export function ProjectMenu({ project, opened }: { project: string; opened: boolean }) {
+export function ProjectMenu({ project, opened }: { project: string } & Opened) {
   const { data: projects, refetch } = useQuery(projectsQuery)
   const navigate = useNavigate()
   const others = projects?.filter((p) => p.removed_at === null && p.slug !== project) ?? []

@@ -50,14 +50,28 @@ describe('a menu behind its face', () => {
     expect(await screen.findByText('Ines opened')).toBeInTheDocument()
   })
 
-  it('stays closed when somebody only points at it, and stands still when nobody does', async () => {
-    const Behind = laterBehind<{ name: string }>(() => Promise.resolve(Menu), Face)
-    await loadTheRest()
+  it('is not replaced before it is pressed: by pointing at it, when it has come, or when the page is drawn anew', async () => {
+    const load = vi.fn(() => Promise.resolve(Menu))
+    const Behind = laterBehind<{ name: string }>(load, Face)
     const { rerender } = draw(<Behind name="Ines" />)
+    const face = screen.getByRole('button', { name: 'Ines' })
+    await userEvent.hover(face)
+    await waitFor(() => expect(load).toHaveBeenCalledOnce())
+    await loadTheRest()
     rerender(<Behind name="Jo" />)
-    // Whoever came to it by the tab key keeps the focus.
-    expect(screen.getByRole('button', { name: 'Jo' })).toBeInTheDocument()
-    await userEvent.hover(screen.getByRole('button', { name: 'Jo' }))
-    expect(await screen.findByText('Jo closed')).toBeInTheDocument()
+    expect(screen.getByRole('button', { name: 'Jo' })).toBe(face)
+    await userEvent.click(face)
+    expect(screen.getByText('Jo opened')).toBeInTheDocument()
+    expect(load).toHaveBeenCalledOnce()
+  })
+
+  it('may be pressed again when neither pointing nor pressing has loaded it', async () => {
+    let turn = 0
+    const Behind = laterBehind<{ name: string }>(() => (turn++ < 2 ? Promise.reject(new Error('the server is away')) : Promise.resolve(Menu)), Face)
+    draw(<Behind name="Ines" />)
+    await userEvent.click(screen.getByRole('button', { name: 'Ines' }))
+    await waitFor(() => expect(toaster.getVisibleToasts()).toEqual([expect.objectContaining({ description: 'the server is away' })]))
+    await userEvent.click(screen.getByRole('button', { name: 'Ines' }))
+    expect(await screen.findByText('Ines opened')).toBeInTheDocument()
   })
 })

@@ -26,27 +26,33 @@ export function later<P extends object>(load: () => Promise<ComponentType<P>>): 
   }
 }
 
+/** A menu comes opened by the press that it was not there for. */
+export interface Opened {
+  opened: boolean
+}
+
 export type Trigger = Pick<HTMLAttributes<HTMLElement>, 'aria-haspopup' | 'aria-expanded' | 'onPointerEnter' | 'onClick'>
 
 /**
- * A menu, loaded once the page stands. Its `face` stands in its place until somebody points at it or presses it; pressed, the
- * menu comes opened.
+ * A menu, loaded once the page stands, or when somebody points at its `face`, which stands in its place until it is pressed. The
+ * menu comes opened then. It comes by nothing else: what is being pressed, or has the focus, must not be replaced.
  */
-export function laterBehind<P extends object>(
-  load: () => Promise<ComponentType<P & { opened: boolean }>>,
-  Face: ComponentType<P & Trigger>,
-): ComponentType<P> {
+export function laterBehind<P extends object>(load: () => Promise<ComponentType<P & Opened>>, Face: ComponentType<P & Trigger>): ComponentType<P> {
   const { part, fetch } = kept(load)
   return function Later(props: P) {
-    const [wanted, setWanted] = useState<'closed' | 'opened' | null>(null)
+    const [pressed, setPressed] = useState(false)
     const [, redraw] = useReducer((turn: number) => turn + 1, 0)
-    const want = (how: 'closed' | 'opened') => {
-      setWanted(how)
-      if (!part()) fetch().then(redraw, tellError)
+    const press = () => {
+      setPressed(true)
+      if (part()) return
+      fetch().then(redraw, (fault: unknown) => {
+        tellError(fault)
+        setPressed(false)
+      })
     }
     const Part = part()
-    if (Part && wanted) return <Part {...props} opened={wanted === 'opened'} />
-    return <Face {...props} aria-haspopup="menu" aria-expanded={false} onPointerEnter={() => want('closed')} onClick={() => want('opened')} />
+    if (Part && pressed) return <Part {...props} opened />
+    return <Face {...props} aria-haspopup="menu" aria-expanded={false} onPointerEnter={() => void fetch().catch(() => undefined)} onClick={press} />
   }
 }
 

@@ -2,6 +2,18 @@
 
 from urdaten.core.formats.bounds import CheckedText, read_bounds
 from urdaten.core.formats.columns import read_columns, write_columns
+from urdaten.core.formats.conllu import read_conllu, write_conllu
+from urdaten.core.formats.corpus import (
+    CorpusSentence,
+    CorpusText,
+    analysed,
+    read_corpus,
+    write_corpus,
+)
+from urdaten.core.formats.exports import CORPUS_FORMATS, CorpusFormat, Shape
+from urdaten.core.formats.folds import folds_of
+from urdaten.core.formats.label_columns import read_label_columns, write_label_columns
+from urdaten.core.formats.labels import labels_of, layers_of, spans_of
 from urdaten.core.formats.marked import read_marked, write_marked
 from urdaten.core.formats.names import Name, read_names
 from urdaten.core.formats.samples import Sample, read_samples, stream_samples, write_samples
@@ -16,28 +28,47 @@ from urdaten.core.formats.scheme import (
 )
 from urdaten.core.formats.tables import write_csv, write_json_lines
 from urdaten.core.formats.texts import read_texts
+from urdaten.core.formats.web_annotations import read_web_annotations, write_web_annotations
 
 __all__ = [
+    "CORPUS_FORMATS",
     "CheckedText",
+    "CorpusFormat",
+    "CorpusSentence",
+    "CorpusText",
     "Name",
     "Sample",
     "Scheme",
     "SchemeFormat",
     "SchemeType",
+    "Shape",
+    "analysed",
+    "folds_of",
+    "labels_of",
+    "layers_of",
     "read_bounds",
     "read_columns",
+    "read_conllu",
+    "read_corpus",
+    "read_label_columns",
     "read_marked",
     "read_names",
     "read_samples",
     "read_scheme",
     "read_texts",
+    "read_web_annotations",
     "scheme_from",
     "scheme_values",
+    "spans_of",
     "stream_samples",
     "write_columns",
+    "write_conllu",
+    "write_corpus",
     "write_csv",
     "write_json_lines",
+    "write_label_columns",
     "write_marked",
     "write_samples",
     "write_scheme",
+    "write_web_annotations",
 ]

@@ -127,4 +127,54 @@ describe('Texts', () => {
     await screen.findByRole('button', { name: 'paste a new text' })
     expect(screen.queryByRole('button', { name: 'abbreviations' })).toBeNull()
   })
+
+  describe('exporting', () => {
+    const PREVIEW = { lines: ['Amber\tB-VES', 'Quay\tI-VES'], more: true }
+    const LAYERS = [
+      { id: 1, kind: 'gold', name: 'gold' },
+      { id: 4, kind: 'annotator', name: 'Jo' },
+    ]
+    const EXPORTING = { ...ANSWERS, 'GET /corpus/preview': PREVIEW, 'GET /desk/layers': LAYERS }
+    const link = () => screen.findByRole('link', { name: 'export' })
+
+    it('shows how the file begins, and makes it as it was chosen', async () => {
+      const { asked } = openPlace(<Texts />, 'texts/1', EXPORTING, ANNOTATOR)
+      await screen.findByRole('link', { name: 'Nothing further.' })
+      await userEvent.keyboard('x')
+      expect(await screen.findByRole('region', { name: 'how the file begins' })).toHaveTextContent('Amber B-VES Quay I-VES …')
+      expect(await link()).toHaveAttribute('href', '/api/projects/tessmar/corpus?format=jsonl')
+      expect(screen.queryByRole('checkbox', { name: /tokens and labels/ })).toBeNull()
+      await userEvent.selectOptions(screen.getByLabelText('format'), 'BILOU columns')
+      await userEvent.selectOptions(screen.getByLabelText('split'), 'dev')
+      await userEvent.selectOptions(screen.getByLabelText('whose annotation'), 'Jo')
+      await userEvent.click(screen.getByText(/tokens and labels/))
+      await userEvent.type(screen.getByLabelText('group'), ' week 33 ')
+      await userEvent.type(screen.getByLabelText('folds'), '5')
+      await userEvent.type(screen.getByLabelText('seed'), '7')
+      const wish = { format: 'bilou', split: 'dev', group: 'week 33', bare: 'true', layer: '4', folds: '5', seed: '17' }
+      await waitFor(() => expect(asked.at(-1)).toEqual({ what: 'GET /corpus/preview', body: { ...wish, unsigned: 'false' } }))
+      expect(Object.fromEntries(new URL((await link()).getAttribute('href') ?? '', 'http://x').searchParams)).toEqual(wish)
+    })
+
+    it('makes nothing of what is wrong, and says when no text fits', async () => {
+      openPlace(<Texts />, 'texts/1', { ...EXPORTING, 'GET /desk/layers': LAYERS.slice(0, 1), 'GET /corpus/preview': (({ group }: { group: string }) => (group ? { lines: [], more: false } : PREVIEW)) })
+      await userEvent.click(await screen.findByRole('button', { name: 'export' }))
+      await link()
+      expect(screen.queryByLabelText('whose annotation')).toBeNull()
+      await userEvent.type(screen.getByLabelText('folds'), '1')
+      expect(await screen.findByText('a number from 2 to 100, or nothing')).toBeInTheDocument()
+      expect(screen.queryByRole('link', { name: 'export' })).toBeNull()
+      await userEvent.clear(screen.getByLabelText('folds'))
+      await link()
+      await userEvent.type(screen.getByLabelText('group'), 'x')
+      expect(await screen.findByText(/No text fits/)).toBeInTheDocument()
+      expect(screen.getAllByRole('button', { name: 'export', hidden: true }).at(-1)).toBeDisabled()
+    })
+
+    it('says why there is no preview', async () => {
+      openPlace(<Texts />, 'texts/1', { ...EXPORTING, 'GET /corpus/preview': new Refusal(404, { title: 'Not found', status: 404, detail: 'There is no layer 4 in this project.' }) })
+      await userEvent.click(await screen.findByRole('button', { name: 'export' }))
+      expect(await screen.findByText('There is no layer 4 in this project.')).toBeInTheDocument()
+    })
+  })
 })

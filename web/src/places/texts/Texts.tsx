@@ -7,6 +7,7 @@ import { useIsLead, useMayAnnotate, useProject } from '../../api/project'
 import type { TextHead, TextPage, TextShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
 import { ChoiceField, QuietAct, TextField } from '../../parts/controls'
+import { useKeys } from '../../parts/keys'
 import { Columns, Heading, Section } from '../../parts/layout'
 import { AddAct, ResourceActs, ResourceList, ResourceSheet, ResourceWindows } from '../../parts/ResourcePlace'
 import { Facts } from '../../parts/signs'
@@ -14,6 +15,7 @@ import { usePages } from '../../parts/usePages'
 import { type Offer, useResource } from '../../parts/useResource'
 import { longDate, number, plural } from '../../parts/words'
 import { AbbreviationsForm } from './AbbreviationsForm'
+import { ExportWindow } from './ExportWindow'
 import { textQuery, textsQuery } from './queries'
 import { TextSheet } from './TextSheet'
 import { SPLITS, TextForm } from './TextForm'
@@ -38,6 +40,7 @@ export function Texts() {
   const [search, setSearch] = useState('')
   const [split, setSplit] = useState('')
   const [abbreviations, setAbbreviations] = useState(false)
+  const [exporting, setExporting] = useState(false)
   const query = useInfiniteQuery(textsQuery(project, search, split))
   const { rows, rest } = usePages(query, rowsOf)
   const offers: Offer[] = [...(writes ? (['add'] as const) : []), ...(lead ? (['edit', 'delete'] as const) : [])]
@@ -51,6 +54,7 @@ export function Texts() {
     client.setQueryData(textQuery(project, made.id).queryKey, made)
     texts.saved({ ...made, opening: texts.chosen?.opening ?? '' })
   }
+  useKeys([{ keys: ['x'], caps: ['x'], label: 'export', run: () => setExporting(true) }])
   const filtered = search !== '' || split !== ''
   return (
     <Columns
@@ -69,12 +73,11 @@ export function Texts() {
           row={(head) => <TextRow head={head} />}
           rest={rest}
           act={
-            writes && (
-              <Flex gap="3" align="center" justify="space-between">
-                <AddAct resource={texts} />
-                {lead && <QuietAct onClick={() => setAbbreviations(true)}>abbreviations</QuietAct>}
-              </Flex>
-            )
+            <Flex gap="2" align="center" wrap="wrap">
+              {writes && <AddAct resource={texts} />}
+              <QuietAct onClick={() => setExporting(true)}>export</QuietAct>
+              {lead && <QuietAct onClick={() => setAbbreviations(true)}>abbreviations</QuietAct>}
+            </Flex>
           }
         />
       }
@@ -99,6 +102,7 @@ export function Texts() {
           says: `The text goes with its ${plural(open.sentences, 'sentence')} and whatever is marked in them but not signed. A text with signed sentences is not deleted.`,
         })}
       />
+      {exporting && <ExportWindow onClose={() => setExporting(false)} />}
       {abbreviations && <AbbreviationsForm onClose={() => setAbbreviations(false)} />}
     </Columns>
   )

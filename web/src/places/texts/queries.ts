@@ -1,6 +1,10 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
+import type { operations } from '../../api/schema'
+
+/** Which texts are taken out, whose annotation, and how it is written. */
+export type CorpusWish = NonNullable<operations['previewCorpus']['parameters']['query']>
 
 export const textsQuery = (project: string, search: string, split: string) =>
   infiniteQueryOptions({
@@ -41,3 +45,22 @@ export const sentencesQuery = (project: string, id: number) =>
     initialPageParam: null as number | null,
     getNextPageParam: (page) => page.next,
   })
+
+export const layersQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'layers'],
+    queryFn: () => body(api.GET('/api/projects/{project}/desk/layers', { params: { path: { project } } })),
+  })
+
+export const previewQuery = (project: string, wish: CorpusWish) =>
+  queryOptions({
+    queryKey: ['p', project, 'texts', 'corpus', wish],
+    queryFn: () => body(api.GET('/api/projects/{project}/corpus/preview', { params: { path: { project }, query: wish } })),
+    retry: false,
+  })
+
+/** Where the file is that a wish makes. */
+export function addressOf(project: string, wish: CorpusWish): string {
+  const said = Object.entries(wish).filter(([, value]) => value !== '' && value !== false)
+  return `/api/projects/${project}/corpus?${new URLSearchParams(said.map(([name, value]) => [name, String(value)]))}`
+}

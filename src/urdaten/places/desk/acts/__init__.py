@@ -26,6 +26,7 @@ from urdaten.places.desk.acts.changing import (
     Withdrawal,
     annotate,
 )
+from urdaten.places.desk.acts.corpus import CorpusWish, format_of, write_out
 from urdaten.places.desk.acts.figures import (
     Acceptance,
     Counts,
@@ -100,6 +101,7 @@ __all__ = [
     "Act",
     "Annotation",
     "Answer",
+    "CorpusWish",
     "Counts",
     "Kept",
     "Layer",
@@ -130,6 +132,7 @@ __all__ = [
     "change_many",
     "change_round",
     "check_round",
+    "format_of",
     "gold_layer",
     "history",
     "is_any_signed",
@@ -170,4 +173,5 @@ __all__ = [
     "undo",
     "untouched_texts",
     "window",
+    "write_out",
 ]
