@@ -174,6 +174,13 @@ def test_labels_need_tokens_that_spans_begin_and_end_with() -> None:
         list(write_label_columns([text]))
 
 
+def test_labels_are_written_in_their_coding() -> None:
+    tokens = [(i, i + 1) for i in range(7)]
+    spans = [Span(0, 1, "A"), Span(1, 3, "A"), Span(4, 7, "B")]
+    assert labels_of(spans, tokens, "BIO") == "B-A B-A I-A O B-B I-B I-B".split()
+    assert labels_of(spans, tokens, "BILOU") == "U-A B-A L-A O B-B I-B L-B".split()
+
+
 def test_bare_columns_hold_tokens_and_labels_of_signed_sentences_alone() -> None:
     text = CorpusText(
         body="Amber sails. Nobody looked.",
@@ -206,8 +213,20 @@ def test_conllu_from_elsewhere_has_its_words_joined_as_it_says() -> None:
     assert text.spans == (Span(0, 7, "X"),)
     assert text.tags == ("ADP", "NOUN", "PUNCT", "NOUN")
     assert [(s.start, s.end) for s in text.sentences] == [(0, 8), (9, 12)]
+    # The label may stand with the first of the words that are written as one.
+    moved = CONLLU.replace("\tSpan=B-X\n", "\t_\n").replace(
+        "ADP\t_\t_\t_\t_\t_\t_\n", "ADP\t_\t_\t_\t_\t_\tSpan=B-X\n"
+    )
+    assert next(read_conllu(moved.splitlines(keepends=True))).spans == (Span(0, 7, "X"),)
     alone = list(read_conllu(CONLLU.replace("# newdoc id = one\n", "").splitlines(keepends=True)))
     assert [text.body for text in alone] == ["del mar.", "Fin"]
+
+
+def test_conllu_says_where_no_space_stands_for_programs_that_know_no_remarks() -> None:
+    (text,) = analysed([CorpusText(body="The U.S. (so) left, at 5.", spans=(Span(4, 8, "PLC"),))])
+    lines = [line for line in write_conllu([text]) if not line.startswith("# whole")]
+    (back,) = read_conllu(lines)
+    assert (back.body, back.spans) == (text.body, text.spans)
 
 
 def quoted(start: int, end: int, exact: str, **around: str) -> str:
