@@ -149,6 +149,8 @@ def test_what_cannot_be_written_is_refused(port: Api) -> None:
     for wish, status in (
         ({"format": "docx"}, 422),
         ({"folds": 1}, 422),
+        # A slip of the fingers is no empty file.
+        ({"split": "tset"}, 422),
         ({"folds": 101}, 422),
         ({"layer": 99_999}, 404),
         ({"since": "August"}, 422),

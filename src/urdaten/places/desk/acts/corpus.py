@@ -46,11 +46,13 @@ class CorpusWish:
 def write_out(db: Session, project: Project, wish: CorpusWish, *, first: int | None = None) -> Iterator[str]:
     """The lines of the file; of the first texts alone where it is said how many.
 
-    Raises BadInput for a format or number of folds that there is not, NotFound for a layer.
+    Raises BadInput for a format, split or number of folds that there is not, NotFound for a layer.
     """
     made = format_of(wish.format)
     if not 0 <= wish.folds <= MOST_FOLDS or wish.folds == 1:
         raise BadInput(f"A corpus has 2 to {MOST_FOLDS} folds, or none; not {wish.folds}.", field="folds")
+    if unknown := set(wish.which.splits) - set(texts.SPLITS):
+        raise BadInput(f"A split is one of {', '.join(texts.SPLITS)}, not {min(unknown)!r}.", field="split")
     if wish.layer is not None:
         read_layer(db, project.id, wish.layer)
     folds = _folds(db, project, wish) if wish.folds else {}
