@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import sys
-from contextlib import ExitStack
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import IO, Annotated
+from typing import IO, TYPE_CHECKING, Annotated
 
 import typer
 
 from urdaten.cli.connection import database
-from urdaten.errors import NotFound
+from urdaten.errors import BadFile, BadInput, NotFound
+
+if TYPE_CHECKING:
+    from urdaten.readers import Document, Refusal
 
 texts = typer.Typer(no_args_is_help=True, help="Texts of a project.")
 
@@ -18,6 +22,93 @@ texts = typer.Typer(no_args_is_help=True, help="Texts of a project.")
 @texts.callback()
 def main() -> None:
     """Texts of a project."""
+
+
+@texts.command("read")
+def read(
+    sources: Annotated[list[Path], typer.Argument(help="files, and folders with all that lies in them")],
+    file: Annotated[
+        Path | None, typer.Option("--to", help="The file to write; the screen unless said.")
+    ] = None,
+    kind: Annotated[str, typer.Option(help="What the files are, where it should not be found out.")] = "",
+    encoding: Annotated[str, typer.Option(help="How their characters are written, likewise.")] = "",
+    per: Annotated[
+        str,
+        typer.Option(help="One text for each file; or each paragraph or line of plain text, page of a PDF."),
+    ] = "file",
+    column: Annotated[
+        list[str] | None,
+        typer.Option(
+            metavar="NAME=ROLE",
+            help="What a column or field is for: body, title, date, group, order, split, id, meta, none. Can be given again.",
+        ),
+    ] = None,
+    separator: Annotated[str, typer.Option(help="Between the values of a table.")] = "",
+    month_first: Annotated[bool, typer.Option(help="3/4/2026 is the fourth of March.")] = False,
+    whole_page: Annotated[bool, typer.Option(help="All that a web page shows, menus too.")] = False,
+    without_quoted: Annotated[
+        bool, typer.Option(help="Mails without what they quote and their signature.")
+    ] = False,
+) -> None:
+    """Print as JSON Lines the texts that files hold; no project is needed. What is refused is told beside."""
+    from urdaten.core.formats import write_corpus
+    from urdaten.readers import Document, How, Refusal, corpus_of, files_of, read_guarded
+
+    how = How(
+        kind=kind,
+        encoding=encoding,
+        per=per,
+        roles=_roles(column or []),
+        delimiter=separator,
+        day_first=not month_first,
+        whole_page=whole_page,
+        without_quoted=without_quoted,
+    )
+    files = [pair for source in sources for pair in files_of(source)]
+    texts_read = refused = 0
+    with _written(file) as out:
+        for _, item in read_guarded(files, how):
+            if isinstance(item, Document):
+                texts_read += 1
+                out.writelines(write_corpus([corpus_of(item)]))
+                if item.note:
+                    print(f"{_where(item)}: {item.note}", file=sys.stderr)
+            elif isinstance(item, Refusal):
+                refused += 1
+                print(f"refused: {_where(item)}: {item.why}", file=sys.stderr)
+    told = f"{texts_read} {'text' if texts_read == 1 else 'texts'}, {refused} refused."
+    print(told, file=sys.stderr)
+    if not texts_read:
+        raise BadFile("Nothing in these files could be read as a text.")
+
+
+def _where(item: Document | Refusal) -> str:
+    return f"{item.source}, {item.place}" if item.place else item.source
+
+
+def _roles(given: list[str]) -> dict[str, str]:
+    roles = {}
+    for one in given:
+        name, equals, role = one.rpartition("=")
+        if not equals or not name:
+            raise BadInput(f"A column is named as NAME=ROLE, such as Remark=body; not {one!r}.")
+        roles[name] = role
+    return roles
+
+
+@contextmanager
+def _written(file: Path | None) -> Iterator[IO[str]]:
+    """Where to write: the screen, or a file that is there when it is whole."""
+    if file is None:
+        yield sys.stdout
+        return
+    part = file.with_name(f"{file.name}.part")
+    try:
+        with part.open("w", encoding="utf-8", newline="") as out:
+            yield out
+        part.replace(file)
+    finally:
+        part.unlink(missing_ok=True)
 
 
 @texts.command("export")
@@ -42,7 +133,7 @@ def export(
     from urdaten.places.team import acts as team
     from urdaten.places.texts.acts import SPLITS, Which
 
-    with database(snapshot=True) as db, ExitStack() as closing:
+    with database(snapshot=True) as db:
         project = team.project_by_slug(db, name)
         number = next((one.id for one in desk.read_layers(db, project.id) if one.name == layer), None)
         if number is None and layer != "gold":
@@ -51,14 +142,7 @@ def export(
         wish = desk.CorpusWish(
             format=as_, which=which, layer=number, unsigned=unsigned, bare=bare, folds=folds, seed=seed
         )
-        lines = desk.write_out(db, project, wish)
-        if file is None:
-            sys.stdout.writelines(lines)
-            return
-        part = file.with_name(f"{file.name}.part")
-        closing.callback(part.unlink, missing_ok=True)
-        out: IO[str] = closing.enter_context(part.open("w", encoding="utf-8", newline=""))
-        out.writelines(lines)
-        out.flush()
-        part.replace(file)
-    print(f"{name} is in {file}.")
+        with _written(file) as out:
+            out.writelines(desk.write_out(db, project, wish))
+    if file is not None:
+        print(f"{name} is in {file}.")

@@ -16,7 +16,7 @@ from urdaten.core.formats.label_columns import read_label_columns, write_label_c
 from urdaten.core.formats.labels import labels_of, layers_of, spans_of
 from urdaten.core.formats.marked import read_marked, write_marked
 from urdaten.core.formats.names import Name, read_names
-from urdaten.core.formats.samples import Sample, read_samples, stream_samples, write_samples
+from urdaten.core.formats.samples import Sample, read_json, read_samples, stream_samples, write_samples
 from urdaten.core.formats.scheme import (
     Scheme,
     SchemeFormat,
@@ -50,6 +50,7 @@ __all__ = [
     "read_columns",
     "read_conllu",
     "read_corpus",
+    "read_json",
     "read_label_columns",
     "read_marked",
     "read_names",

@@ -1,0 +1,28 @@
+"""Readers of sources: files of many kinds to documents."""
+
+from urdaten.readers.corpora import corpus_of
+from urdaten.readers.document import ROLES, Beat, Column, Document, Found, How, Item, Refusal
+from urdaten.readers.guarded import Ended, Limits, read_guarded
+from urdaten.readers.kinds import READERS
+from urdaten.readers.limits import MOST_BYTES
+from urdaten.readers.reading import read_source
+from urdaten.readers.sources import files_of
+
+__all__ = [
+    "MOST_BYTES",
+    "READERS",
+    "ROLES",
+    "Beat",
+    "Column",
+    "Document",
+    "Ended",
+    "Found",
+    "How",
+    "Item",
+    "Limits",
+    "Refusal",
+    "corpus_of",
+    "files_of",
+    "read_guarded",
+    "read_source",
+]

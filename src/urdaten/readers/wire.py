@@ -1,0 +1,50 @@
+"""Items as lines of JSON, between the process that reads and the one that asked."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from dataclasses import asdict, fields
+from datetime import date
+from typing import Any
+
+from urdaten.core.formats import read_corpus, write_corpus
+from urdaten.readers.document import Beat, Column, Document, Found, How, Item, Refusal
+
+_KINDS: dict[str, Callable[..., Item]] = {
+    "found": Found,
+    "document": Document,
+    "refusal": Refusal,
+    "beat": Beat,
+}
+
+
+def to_line(item: Item) -> str:
+    """One line for an item."""
+    kind = type(item).__name__.lower()
+    values = {field.name: getattr(item, field.name) for field in fields(item)}
+    if isinstance(item, Document):
+        values["dated"] = item.dated.isoformat() if item.dated else None
+        values["meta"] = dict(item.meta)
+        values["corpus"] = next(write_corpus([item.corpus])) if item.corpus else None
+    elif isinstance(item, Found):
+        values["columns"] = [asdict(column) for column in item.columns]
+    return json.dumps([kind, values]) + "\n"
+
+
+def from_line(line: str | bytes) -> Item:
+    """The item of a line."""
+    kind, values = json.loads(line)
+    if kind == "document":
+        values["dated"] = date.fromisoformat(values["dated"]) if values["dated"] else None
+        values["aside"] = tuple((start, end) for start, end in values["aside"])
+        values["corpus"] = next(read_corpus([values["corpus"]])) if values["corpus"] else None
+    elif kind == "found":
+        values["columns"] = tuple(
+            Column(**column | {"values": tuple(column["values"])}) for column in values["columns"]
+        )
+    return _KINDS[kind](**values)
+
+
+def how_values(how: How) -> dict[str, Any]:
+    return asdict(how) | {"roles": dict(how.roles)}
