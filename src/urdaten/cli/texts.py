@@ -6,7 +6,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import IO, TYPE_CHECKING, Annotated
+from typing import IO, TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -80,6 +80,106 @@ def read(
     print(told, file=sys.stderr)
     if not texts_read:
         raise BadFile("Nothing in these files could be read as a text.")
+
+
+@texts.command("import")
+def bring_in(
+    name: Annotated[str, typer.Argument(help="short name of the project, as it stands in addresses")],
+    sources: Annotated[list[Path], typer.Argument(help="files, and folders with all that lies in them")],
+    plan: Annotated[
+        Path | None, typer.Option(help="A file that says how: docs/formats.md tells what stands in it.")
+    ] = None,
+    by: Annotated[str, typer.Option(help="Login of whoever imports; the project's lead unless said.")] = "",
+    look: Annotated[bool, typer.Option("--look", help="Say what would come, and keep nothing.")] = False,
+) -> None:
+    """Import the texts that files hold into a project: all of them, or none when something fails."""
+    from urdaten.cli.connection import settings_of_running
+    from urdaten.places.intake import acts as intake
+    from urdaten.places.intake.plan import Plan, read_plan
+    from urdaten.places.team import acts as team
+    from urdaten.platform.accounts import account_by_login
+    from urdaten.readers import files_of
+    from urdaten.server.work import KINDS
+
+    assert KINDS
+    wanted = read_plan(plan) if plan else Plan()
+    files = [pair for source in sources for pair in files_of(source)]
+    settings = settings_of_running()
+    with database() as db:
+        project = team.project_by_slug(db, name)
+        lead = next((m.id for m in team.read_members(db, project.id) if m.role is team.Role.LEAD), None)
+        account = account_by_login(db, by).id if by else lead
+        if account is None:
+            raise NotFound(f"The project {name} has no lead; say who imports with --by.")
+        made = intake.begin(db, project.id, account)
+        for source, path in files:
+            with path.open("rb") as content:
+                blocks = iter(lambda stream=content: stream.read(1 << 20), b"")  # type: ignore[misc] # bound at once
+                intake.add_file(db, project.id, made.id, source, blocks)
+        intake.change_plan(db, project.id, made.id, wanted)
+        made = intake.start(db, project.id, account, made.id, intake.LOOK if look else intake.KEEP)
+    assert made.job is not None
+    said = _done(settings.database_url, project.id, made.job.id)
+    with database() as db:
+        ended = intake.read_intake(db, project.id, made.id)
+        if ended.looked:
+            _tell_looked(ended.looked)
+        for one in intake.refusals_of(db, project.id, made.id):
+            print(f"refused: {_where(one)}: {one.why}", file=sys.stderr)
+        if ended.state != "kept":
+            # Only what came of it is worth keeping.
+            intake.remove_intake(db, project.id, made.id)
+    print(said)
+
+
+def _done(database_url: str, project_id: int, job_id: int) -> str:
+    """Wait for a job, which is done here where no worker takes it; Ctrl-C stops it. Raises BadInput with why it failed."""
+    import threading
+
+    from rich.console import Console
+    from rich.progress import Progress
+
+    from urdaten.platform.database import transaction
+    from urdaten.platform.jobs import JobState, jobs_by_id, run_job, stop_job
+
+    working = threading.Thread(target=run_job, args=(database_url, job_id), daemon=True)
+    working.start()
+    with Progress(console=Console(stderr=True)) as bar:
+        task = bar.add_task("reading", total=None)
+        while True:
+            try:
+                working.join(0.3)
+                with transaction(database_url) as db:
+                    job = jobs_by_id(db, [job_id])[job_id]
+                bar.update(
+                    task, completed=job.done, total=job.total or None, description=job.unit or "reading"
+                )
+                if job.ended and not working.is_alive():
+                    break
+            except KeyboardInterrupt:
+                with transaction(database_url) as db:
+                    stop_job(db, project_id, job_id)
+    if job.state is not JobState.DONE:
+        raise BadInput(job.message)
+    return job.message
+
+
+def _tell_looked(looked: dict[str, Any]) -> None:
+    """What was found, in lines."""
+    for file in looked["files"]:
+        kind = (
+            f" ({file['kind']}{', ' + file['encoding'] if file.get('encoding') else ''})"
+            if file["kind"]
+            else ""
+        )
+        print(f"{file['name']}{kind}: {file['texts']} texts, {file['refused']} refused")
+        for column in file.get("columns", []):
+            print(f"  {column['name']} = {column['role']}")
+    for label in looked["labels"]:
+        print(f"{label['label']}: {label['spans']} spans, {label['code'] or 'left out'}")
+    for one in looked["refusals"]:
+        place = f"{one['source']}, {one['place']}" if one["place"] else one["source"]
+        print(f"refused: {place}: {one['why']}", file=sys.stderr)
 
 
 def _where(item: Document | Refusal) -> str:

@@ -23,6 +23,8 @@ CONTENT_SECURITY_POLICY = (
 )
 MEGABYTE = 1_000_000
 MOST_BYTES = MEGABYTE
+# What may be larger than this is handed on in parts.
+WHOLE_BYTES = 10 * MEGABYTE
 # How long a body may take to arrive, in seconds.
 BODY_S = 30.0
 # How fast a body that is taken in parts has to come on the whole.
@@ -43,7 +45,7 @@ class Guards:
 
     def __init__(self, app: ASGIApp, hosts: tuple[str, ...], larger: dict[str, int]) -> None:
         """larger: by end of the path, how many bytes a body may have there. One that may have more than
-        MOST_BYTES is handed on as it comes, for the route to take in parts."""
+        WHOLE_BYTES is handed on as it comes, for the route to take in parts."""
         self._app, self._hosts, self._larger = app, frozenset(hosts), larger
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -99,7 +101,7 @@ class Guards:
             )
         if int(declared) > most:
             raise _too_large(most)
-        if most > MOST_BYTES and scope["path"].endswith("/import"):
+        if most > WHOLE_BYTES:
             return _paced(receive)
         try:
             body = await asyncio.wait_for(_whole(receive, most), BODY_S)

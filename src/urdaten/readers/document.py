@@ -53,6 +53,8 @@ class Found:
     encoding: str = ""
     # Was it guessed, not declared or proven?
     guessed: bool = False
+    # Where it was: how a part of the file reads in each encoding that it can be in.
+    readings: tuple[tuple[str, str], ...] = ()
     delimiter: str = ""
     header: bool = False
     columns: tuple[Column, ...] = ()

@@ -11,18 +11,11 @@ from urdaten.errors import BadFile
 
 # Those that people are offered besides what was found.
 ENCODINGS = (
-    "utf-8",
-    "cp1252",
-    "iso-8859-1",
-    "iso-8859-2",
-    "cp1250",
-    "cp1251",
-    "koi8-r",
-    "cp850",
-    "utf-16",
-    "shift_jis",
-    "gb18030",
+    *("utf-8", "cp1252", "cp1250", "cp1251", "cp1253", "cp1254", "iso-8859-2", "iso-8859-15"),
+    *("koi8-r", "cp850", "cp437", "mac-roman", "shift_jis", "euc-jp", "gb18030", "big5", "euc-kr"),
 )
+# Of what is shown of a file in each of them, on each side of the first sign that they read otherwise.
+_AROUND = 40
 _MARKS = (
     (codecs.BOM_UTF8, "utf-8-sig"),
     (codecs.BOM_UTF32_LE, "utf-32"),
@@ -153,3 +146,25 @@ def _guess(data: bytes) -> str:
         return "cp1252"
     best = charset_normalizer.from_bytes(look, cp_isolation=list(_LATIN) if latin else None).best()
     return "cp1252" if best is None else known(best.encoding)
+
+
+def readings(data: bytes) -> tuple[tuple[str, str], ...]:
+    """How a part of a file reads in each encoding that it can be in: around the first byte beyond ASCII."""
+    at = next((n for n, byte in enumerate(data[:_LOOK]) if byte > 127), None)
+    if at is None:
+        return ()
+    start = max(data.rfind(b"\n", 0, at) + 1, at - _AROUND, 0)
+    end = data.find(b"\n", at)
+    part = data[start : min(at + _AROUND, end if end >= 0 else len(data))]
+    told: dict[str, str] = {}
+    for name in ENCODINGS:
+        # A part can end within a character.
+        for cut in range(4):
+            try:
+                words = part[: len(part) - cut].decode(name)
+            except (UnicodeDecodeError, ValueError):
+                continue
+            if words.isprintable():
+                told[name] = words
+            break
+    return tuple(told.items())

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import PurePosixPath
 
 from urdaten.errors import BadFile
-from urdaten.readers.document import Document, How, Item, Refusal
+from urdaten.readers.document import Document, Found, How, Item, Refusal
+from urdaten.readers.encoding import readings
 from urdaten.readers.kinds import ZIP, kind_of, reader_of
 from urdaten.readers.limits import MEGABYTE, MOST_BYTES, MOST_UNPACKED, open_zip, unpacked
 
@@ -36,6 +38,8 @@ def _read(data: bytes, name: str, how: How, depth: int) -> Iterator[Item]:
                         source=name, place=item.place, why="The text holds NUL characters, so it is no text."
                     )
                     continue
+            elif isinstance(item, Found) and item.guessed:
+                item = replace(item, readings=readings(data))
             any_ = any_ or isinstance(item, Refusal)
             yield item
         if not any_:

@@ -40,6 +40,7 @@ def from_line(line: str | bytes) -> Item:
         values["aside"] = tuple((start, end) for start, end in values["aside"])
         values["corpus"] = next(read_corpus([values["corpus"]])) if values["corpus"] else None
     elif kind == "found":
+        values["readings"] = tuple((name, words) for name, words in values["readings"])
         values["columns"] = tuple(
             Column(**column | {"values": tuple(column["values"])}) for column in values["columns"]
         )

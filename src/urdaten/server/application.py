@@ -18,6 +18,7 @@ from urdaten.errors import NotSignedIn, Unavailable
 from urdaten.places.desk.corpus_routes import router as corpus
 from urdaten.places.desk.rounds_routes import router as rounds
 from urdaten.places.desk.routes import router as desk
+from urdaten.places.intake.routes import router as intake
 from urdaten.places.lists.routes import router as lists
 from urdaten.places.pipeline.routes import router as evidence
 from urdaten.places.records.routes import router as records
@@ -38,6 +39,7 @@ from urdaten.platform.sessions import signed_in
 from urdaten.platform.settings import Settings
 from urdaten.platform.throttle import Throttle
 from urdaten.platform.web import Me
+from urdaten.readers import MOST_BYTES as MOST_OF_FILE
 from urdaten.server import tables, work
 from urdaten.server.archive_routes import MOST_BYTES as MOST_OF_ARCHIVE
 from urdaten.server.archive_routes import router as archive
@@ -57,6 +59,7 @@ ROUTERS = (
     types,
     texts,
     corpus,
+    intake,
     rounds,
     lists,
     rules,
@@ -73,6 +76,7 @@ LARGER = {
     "/at-once": 8 * MEGABYTE,
     "/rounds": 2 * MEGABYTE,
     "/archives/import": MOST_OF_ARCHIVE,
+    "/file": MOST_OF_FILE,
 }
 
 

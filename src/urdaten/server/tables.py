@@ -1,6 +1,7 @@
 """Every table, so that the metadata is whole wherever it is looked at."""
 
 from urdaten.places.desk import tables as desk
+from urdaten.places.intake import tables as intake
 from urdaten.places.lists import tables as lists
 from urdaten.places.pipeline import tables as pipeline
 from urdaten.places.records import tables as records
@@ -19,6 +20,7 @@ __all__ = [
     "METADATA",
     "accounts",
     "desk",
+    "intake",
     "jobs",
     "lists",
     "pipeline",

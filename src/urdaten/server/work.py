@@ -1,10 +1,18 @@
 """Every kind of background work, registered with the job queue by being imported."""
 
+from urdaten.places.intake import jobs as intake
 from urdaten.places.pipeline import jobs as evidence
 from urdaten.places.records import jobs as records
 from urdaten.places.scores import jobs as scores
 from urdaten.places.tagger import jobs as tagger
 
-KINDS = (evidence.run, tagger.run_training, scores.run_scoring, records.run_assembly)
+KINDS = (
+    intake.look,
+    intake.keep,
+    evidence.run,
+    tagger.run_training,
+    scores.run_scoring,
+    records.run_assembly,
+)
 
-__all__ = ["KINDS", "evidence", "records", "scores", "tagger"]
+__all__ = ["KINDS", "evidence", "intake", "records", "scores", "tagger"]

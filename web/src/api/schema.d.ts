@@ -894,6 +894,186 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read All
+         * @description The latest imports, newest first.
+         */
+        get: operations["listImports"];
+        put?: never;
+        /**
+         * Begin
+         * @description A new import; send its files next, then have them looked into.
+         */
+        post: operations["beginImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/imports/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Plans */
+        get: operations["listImportPlans"];
+        /**
+         * Save Plan
+         * @description Keep a plan under a name, in the place of one that has it.
+         */
+        put: operations["saveImportPlan"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/imports/plans/{plan_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Plan */
+        delete: operations["removeImportPlan"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/imports/{intake_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read */
+        get: operations["readImport"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Drop an import with its files; texts that came of it stay.
+         */
+        delete: operations["removeImport"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/imports/{intake_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send File
+         * @description Send a file as the body, as it is.
+         */
+        post: operations["sendImportFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/imports/{intake_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Keep the texts of the files: all of them, or none when it is stopped.
+         */
+        post: operations["keepImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/imports/{intake_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description Read the files by the plan; nothing is kept of them yet.
+         */
+        post: operations["lookIntoImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/imports/{intake_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change Plan */
+        put: operations["changeImportPlan"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/imports/{intake_id}/refusals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Refusals
+         * @description What was not kept and why, as CSV.
+         */
+        get: operations["downloadRefusals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/invitations": {
         parameters: {
             query?: never;
@@ -1934,6 +2114,21 @@ export interface components {
             /** Who */
             who: string;
         };
+        /** AlikeShown */
+        AlikeShown: {
+            /** In Project */
+            in_project: boolean;
+            /** Other */
+            other: string;
+            /** Other Place */
+            other_place: string;
+            /** Place */
+            place: string;
+            /** Share */
+            share: number;
+            /** Source */
+            source: string;
+        };
         /** AnnotationShown */
         AnnotationShown: {
             /**
@@ -2265,6 +2460,18 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** ColumnShown */
+        ColumnShown: {
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /**
+             * Values
+             * @description the first that are not empty
+             */
+            values: string[];
+        };
         /** ComparisonShown */
         ComparisonShown: {
             /** After */
@@ -2554,6 +2761,104 @@ export interface components {
             /** Surplus */
             surplus: number;
         };
+        /** FileShown */
+        FileShown: {
+            /** Columns */
+            columns?: components["schemas"]["ColumnShown"][];
+            /**
+             * Delimiter
+             * @default
+             */
+            delimiter: string;
+            /**
+             * Encoding
+             * @default
+             */
+            encoding: string;
+            /**
+             * Guessed
+             * @description the encoding was guessed
+             * @default false
+             */
+            guessed: boolean;
+            /**
+             * Header
+             * @default false
+             */
+            header: boolean;
+            /**
+             * Kind
+             * @description empty where nothing could be read
+             */
+            kind: string;
+            /** Name */
+            name: string;
+            /**
+             * Readings
+             * @description encodings, and how a part of the file reads in each
+             */
+            readings?: [
+                string,
+                string
+            ][];
+            /** Refused */
+            refused: number;
+            /** Texts */
+            texts: number;
+        };
+        /** FoundSpanShown */
+        FoundSpanShown: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+            /** Type */
+            type: string;
+        };
+        /** IntakeHead */
+        IntakeHead: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Files */
+            files: number;
+            /** Id */
+            id: number;
+            report: components["schemas"]["ReportShown"] | null;
+            /** Size */
+            size: number;
+            /**
+             * State
+             * @description open, or kept
+             */
+            state: string;
+        };
+        /** IntakeShown */
+        IntakeShown: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Files */
+            files: number;
+            /** Id */
+            id: number;
+            looked: components["schemas"]["LookedShown"] | null;
+            plan: components["schemas"]["PlanShown"];
+            report: components["schemas"]["ReportShown"] | null;
+            /** Size */
+            size: number;
+            /**
+             * State
+             * @description open, or kept
+             */
+            state: string;
+            /** @description the newest job on it */
+            work: components["schemas"]["WorkShown"] | null;
+        };
         /** InvitationShown */
         InvitationShown: {
             /**
@@ -2616,6 +2921,12 @@ export interface components {
             unit: string;
         };
         /**
+         * JobState
+         * @description What has become of a job.
+         * @enum {string}
+         */
+        JobState: "waiting" | "running" | "done" | "stopped" | "failed" | "interrupted";
+        /**
          * JoinWish
          * @description Take up an invitation with a new account.
          */
@@ -2665,6 +2976,18 @@ export interface components {
              * @enum {string}
              */
             singles: "plain" | "alt" | "off";
+        };
+        /** LabelShown */
+        LabelShown: {
+            /**
+             * Code
+             * @description what it stands for; empty where it is left out
+             */
+            code: string;
+            /** Label */
+            label: string;
+            /** Spans */
+            spans: number;
         };
         /** LanguageShown */
         LanguageShown: {
@@ -2734,6 +3057,67 @@ export interface components {
              * @description code of a type
              */
             type: string;
+        };
+        /**
+         * LookedShown
+         * @description What was found in the files.
+         */
+        LookedShown: {
+            /**
+             * Alike
+             * @description the first ones
+             */
+            alike: components["schemas"]["AlikeShown"][];
+            /** Files */
+            files: components["schemas"]["FileShown"][];
+            /**
+             * Holds
+             * @description neither the plan nor the files have been changed since
+             */
+            holds: boolean;
+            /** Kinds */
+            kinds: {
+                [key: string]: number;
+            };
+            /** Labels */
+            labels: components["schemas"]["LabelShown"][];
+            /**
+             * Left Out
+             * @description spans that cannot be kept, by why
+             */
+            left_out: {
+                [key: string]: number;
+            };
+            /** Near */
+            near: number;
+            /**
+             * Notes
+             * @description texts with something amiss that was got over
+             */
+            notes: number;
+            /**
+             * Refusals
+             * @description the first ones
+             */
+            refusals: components["schemas"]["RefusalShown"][];
+            /** Refused */
+            refused: number;
+            /**
+             * Same
+             * @description are in the project already
+             */
+            same: number;
+            /** Sample */
+            sample: components["schemas"]["SampleShown"][];
+            /**
+             * Signs
+             * @description characters of all texts
+             */
+            signs: number;
+            /** Texts */
+            texts: number;
+            /** Twice */
+            twice: number;
         };
         /**
          * MadeFrom
@@ -2819,6 +3203,20 @@ export interface components {
         NameWish: {
             /** Name */
             name: string;
+        };
+        /** NamedPlanShown */
+        NamedPlanShown: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            plan: components["schemas"]["PlanShown"];
+        };
+        /** NamedPlanWish */
+        NamedPlanWish: {
+            /** Name */
+            name: string;
+            plan: components["schemas"]["PlanWish"];
         };
         /** NewAccountWish */
         NewAccountWish: {
@@ -2967,6 +3365,212 @@ export interface components {
             spans: components["schemas"]["SpanWish"][];
             /** Version */
             version: number;
+        };
+        /**
+         * PlanShown
+         * @description A plan as it stands.
+         */
+        PlanShown: {
+            /**
+             * Day First
+             * @description 3/4/2026 is the third of April
+             * @default true
+             */
+            day_first: boolean;
+            /**
+             * Delimiter
+             * @description between the values of a table
+             * @default
+             */
+            delimiter: string;
+            /**
+             * Encoding
+             * @description found out from each file unless said
+             * @default
+             */
+            encoding: string;
+            /**
+             * Group
+             * @description likewise
+             * @default
+             */
+            group: string;
+            /**
+             * Group By
+             * @description likewise by file, folder
+             * @default
+             */
+            group_by: string;
+            /**
+             * Header
+             * @description does the first row name the columns?
+             */
+            header?: boolean | null;
+            /**
+             * Kind
+             * @description txt, md, html, eml, mbox, pdf, docx, csv, xlsx, jsonl, columns, conllu, annotations; found out from each file unless said
+             * @default
+             */
+            kind: string;
+            /**
+             * Labels
+             * @description what an annotated corpus calls a type, and the type's code; empty for what is left out
+             */
+            labels?: {
+                [key: string]: string;
+            };
+            /**
+             * Layer
+             * @description the name of a layer for them; gold unless said
+             * @default
+             */
+            layer: string;
+            /**
+             * Near
+             * @description texts nearly the same as another: keep, leave out
+             * @default keep
+             */
+            near: string;
+            /**
+             * Per
+             * @description one text for each of file, paragraph, line, page
+             * @default file
+             */
+            per: string;
+            /**
+             * Roles
+             * @description of columns and fields: body, title, date, group, order, split, id, meta, none
+             */
+            roles?: {
+                [key: string]: string;
+            };
+            /**
+             * Spans
+             * @description spans that come along stand signed, begun, left out
+             * @default begun
+             */
+            spans: string;
+            /**
+             * Split
+             * @description of texts of which their source says none
+             * @default none
+             */
+            split: string;
+            /**
+             * Whole Page
+             * @description of web pages all that is shown, not the main text alone
+             * @default false
+             */
+            whole_page: boolean;
+            /**
+             * Without Quoted
+             * @description mails without what they quote and their signature
+             * @default false
+             */
+            without_quoted: boolean;
+        };
+        /**
+         * PlanWish
+         * @description How the sources of an import are read, and what becomes of what they hold.
+         */
+        PlanWish: {
+            /**
+             * Day First
+             * @description 3/4/2026 is the third of April
+             * @default true
+             */
+            day_first: boolean;
+            /**
+             * Delimiter
+             * @description between the values of a table
+             * @default
+             */
+            delimiter: string;
+            /**
+             * Encoding
+             * @description found out from each file unless said
+             * @default
+             */
+            encoding: string;
+            /**
+             * Group
+             * @description likewise
+             * @default
+             */
+            group: string;
+            /**
+             * Group By
+             * @description likewise by file, folder
+             * @default
+             */
+            group_by: string;
+            /**
+             * Header
+             * @description does the first row name the columns?
+             */
+            header?: boolean | null;
+            /**
+             * Kind
+             * @description txt, md, html, eml, mbox, pdf, docx, csv, xlsx, jsonl, columns, conllu, annotations; found out from each file unless said
+             * @default
+             */
+            kind: string;
+            /**
+             * Labels
+             * @description what an annotated corpus calls a type, and the type's code; empty for what is left out
+             */
+            labels?: {
+                [key: string]: string;
+            };
+            /**
+             * Layer
+             * @description the name of a layer for them; gold unless said
+             * @default
+             */
+            layer: string;
+            /**
+             * Near
+             * @description texts nearly the same as another: keep, leave out
+             * @default keep
+             */
+            near: string;
+            /**
+             * Per
+             * @description one text for each of file, paragraph, line, page
+             * @default file
+             */
+            per: string;
+            /**
+             * Roles
+             * @description of columns and fields: body, title, date, group, order, split, id, meta, none
+             */
+            roles?: {
+                [key: string]: string;
+            };
+            /**
+             * Spans
+             * @description spans that come along stand signed, begun, left out
+             * @default begun
+             */
+            spans: string;
+            /**
+             * Split
+             * @description of texts of which their source says none
+             * @default none
+             */
+            split: string;
+            /**
+             * Whole Page
+             * @description of web pages all that is shown, not the main text alone
+             * @default false
+             */
+            whole_page: boolean;
+            /**
+             * Without Quoted
+             * @description mails without what they quote and their signature
+             * @default false
+             */
+            without_quoted: boolean;
         };
         /** PresetShown */
         PresetShown: {
@@ -3307,6 +3911,41 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** RefusalShown */
+        RefusalShown: {
+            /** Content */
+            content: string;
+            /** Place */
+            place: string;
+            /** Source */
+            source: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * ReportShown
+         * @description What came of it.
+         */
+        ReportShown: {
+            /** Left Out */
+            left_out: {
+                [key: string]: number;
+            };
+            /** Refused */
+            refused: number;
+            /** Same */
+            same: number;
+            /** Sentences */
+            sentences: number;
+            /** Signed */
+            signed: number;
+            /** Spans */
+            spans: number;
+            /** Texts */
+            texts: number;
+            /** Twice */
+            twice: number;
+        };
         /** RetrainingShown */
         RetrainingShown: {
             /** After */
@@ -3523,6 +4162,44 @@ export interface components {
              * @description code of a type
              */
             type: string;
+        };
+        /** SampleShown */
+        SampleShown: {
+            /**
+             * Aside
+             * @description what is quoted, and signatures
+             */
+            aside: [
+                number,
+                number
+            ][];
+            /** Body */
+            body: string;
+            /**
+             * Cut
+             * @description there is more of it
+             */
+            cut: boolean;
+            /** Dated */
+            dated: string | null;
+            /** Group */
+            group: string;
+            /** Meta */
+            meta: {
+                [key: string]: string;
+            };
+            /** Note */
+            note: string;
+            /** Place */
+            place: string;
+            /** Source */
+            source: string;
+            /** Spans */
+            spans: components["schemas"]["FoundSpanShown"][];
+            /** Split */
+            split: string;
+            /** Title */
+            title: string;
         };
         /**
          * SchemeSeen
@@ -4048,6 +4725,14 @@ export interface components {
         };
         /** TextShown */
         TextShown: {
+            /**
+             * Aside
+             * @description what is quoted from others, and signatures
+             */
+            aside: [
+                number,
+                number
+            ][];
             /** Body */
             body: string;
             /** Dated */
@@ -4056,10 +4741,27 @@ export interface components {
             group: string;
             /** Id */
             id: number;
+            /**
+             * Meta
+             * @description what its source said of it besides
+             */
+            meta: {
+                [key: string]: string;
+            };
+            /**
+             * Place
+             * @description where in it
+             */
+            place: string;
             /** Sentences */
             sentences: number;
             /** Signed */
             signed: number;
+            /**
+             * Source
+             * @description the file or address that it came from; empty for what was pasted
+             */
+            source: string;
             /** Spans */
             spans: number;
             /** Split */
@@ -4477,6 +5179,22 @@ export interface components {
              */
             words: string[];
         };
+        /** WorkShown */
+        WorkShown: {
+            /** Done */
+            done: number;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Message */
+            message: string;
+            state: components["schemas"]["JobState"];
+            /** Total */
+            total: number;
+            /** Unit */
+            unit: string;
+        };
         /** StandingShown */
         urdaten__places__desk__wire__StandingShown: {
             /** Asked */
@@ -4516,6 +5234,7 @@ export type AcceptanceShown = components['schemas']['AcceptanceShown'];
 export type AccountShown = components['schemas']['AccountShown'];
 export type AccountWish = components['schemas']['AccountWish'];
 export type ActShown = components['schemas']['ActShown'];
+export type AlikeShown = components['schemas']['AlikeShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
 export type AnswerWish = components['schemas']['AnswerWish'];
 export type ArrivalShown = components['schemas']['ArrivalShown'];
@@ -4530,6 +5249,7 @@ export type ChangedTemplateWish = components['schemas']['ChangedTemplateWish'];
 export type ChangedTextWish = components['schemas']['ChangedTextWish'];
 export type ChangedTypeWish = components['schemas']['ChangedTypeWish'];
 export type ChoiceShown = components['schemas']['ChoiceShown'];
+export type ColumnShown = components['schemas']['ColumnShown'];
 export type ComparisonShown = components['schemas']['ComparisonShown'];
 export type ConfigText = components['schemas']['ConfigText'];
 export type ContributionShown = components['schemas']['ContributionShown'];
@@ -4547,22 +5267,31 @@ export type FeatureShown = components['schemas']['FeatureShown'];
 export type FieldShown = components['schemas']['FieldShown'];
 export type FieldWish = components['schemas']['FieldWish'];
 export type FiguresShown = components['schemas']['FiguresShown'];
+export type FileShown = components['schemas']['FileShown'];
+export type FoundSpanShown = components['schemas']['FoundSpanShown'];
+export type IntakeHead = components['schemas']['IntakeHead'];
+export type IntakeShown = components['schemas']['IntakeShown'];
 export type InvitationShown = components['schemas']['InvitationShown'];
 export type InvitationWish = components['schemas']['InvitationWish'];
 export type JobShown = components['schemas']['JobShown'];
+export type JobState = components['schemas']['JobState'];
 export type JoinWish = components['schemas']['JoinWish'];
 export type KeysShown = components['schemas']['KeysShown'];
 export type KeysWish = components['schemas']['KeysWish'];
+export type LabelShown = components['schemas']['LabelShown'];
 export type LanguageShown = components['schemas']['LanguageShown'];
 export type LayerShown = components['schemas']['LayerShown'];
 export type LinkWish = components['schemas']['LinkWish'];
 export type ListShown = components['schemas']['ListShown'];
 export type ListWish = components['schemas']['ListWish'];
+export type LookedShown = components['schemas']['LookedShown'];
 export type MadeFrom = components['schemas']['MadeFrom'];
 export type MarksWish = components['schemas']['MarksWish'];
 export type MemberShown = components['schemas']['MemberShown'];
 export type MergeWish = components['schemas']['MergeWish'];
 export type NameWish = components['schemas']['NameWish'];
+export type NamedPlanShown = components['schemas']['NamedPlanShown'];
+export type NamedPlanWish = components['schemas']['NamedPlanWish'];
 export type NewAccountWish = components['schemas']['NewAccountWish'];
 export type NewInvitationShown = components['schemas']['NewInvitationShown'];
 export type NewProjectWish = components['schemas']['NewProjectWish'];
@@ -4573,6 +5302,8 @@ export type PartShown = components['schemas']['PartShown'];
 export type PasswordWish = components['schemas']['PasswordWish'];
 export type PersonShown = components['schemas']['PersonShown'];
 export type PlaceWish = components['schemas']['PlaceWish'];
+export type PlanShown = components['schemas']['PlanShown'];
+export type PlanWish = components['schemas']['PlanWish'];
 export type PresetShown = components['schemas']['PresetShown'];
 export type PreviewShown = components['schemas']['PreviewShown'];
 export type Problem = components['schemas']['Problem'];
@@ -4592,6 +5323,8 @@ export type ReadingShown = components['schemas']['ReadingShown'];
 export type RecordDetail = components['schemas']['RecordDetail'];
 export type RecordPage = components['schemas']['RecordPage'];
 export type RecordShown = components['schemas']['RecordShown'];
+export type RefusalShown = components['schemas']['RefusalShown'];
+export type ReportShown = components['schemas']['ReportShown'];
 export type RetrainingShown = components['schemas']['RetrainingShown'];
 export type RetrainingWish = components['schemas']['RetrainingWish'];
 export type RivalShown = components['schemas']['RivalShown'];
@@ -4602,6 +5335,7 @@ export type RoundWish = components['schemas']['RoundWish'];
 export type RoundsShown = components['schemas']['RoundsShown'];
 export type RuleShown = components['schemas']['RuleShown'];
 export type RuleWish = components['schemas']['RuleWish'];
+export type SampleShown = components['schemas']['SampleShown'];
 export type SchemeSeen = components['schemas']['SchemeSeen'];
 export type SchemeShown = components['schemas']['SchemeShown'];
 export type ScoreFigure = components['schemas']['ScoreFigure'];
@@ -4646,6 +5380,7 @@ export type WelcomeShown = components['schemas']['WelcomeShown'];
 export type WhyShown = components['schemas']['WhyShown'];
 export type WithdrawalWish = components['schemas']['WithdrawalWish'];
 export type WordClassShown = components['schemas']['WordClassShown'];
+export type WorkShown = components['schemas']['WorkShown'];
 export type UrdatenPlacesDeskWireStandingShown = components['schemas']['urdaten__places__desk__wire__StandingShown'];
 export type UrdatenPlacesPipelineWireStandingShown = components['schemas']['urdaten__places__pipeline__wire__StandingShown'];
 export type $defs = Record<string, never>;
@@ -6545,6 +7280,391 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProjectFigures"];
                 };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listImports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeHead"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    beginImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listImportPlans: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedPlanShown"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    saveImportPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamedPlanWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedPlanShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeImportPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sendImportFile: {
+        parameters: {
+            query: {
+                /** @description with its folders, where it has some */
+                name: string;
+            };
+            header?: never;
+            path: {
+                intake_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lookIntoImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changeImportPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadRefusals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description a problem, RFC 9457 */
             default: {

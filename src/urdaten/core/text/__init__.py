@@ -4,6 +4,7 @@ from urdaten.core.text.abbreviations import find_abbreviations
 from urdaten.core.text.analysis import Analysis
 from urdaten.core.text.batch import Batch, analyse, analyse_many, batch_of
 from urdaten.core.text.fold import fold
+from urdaten.core.text.likeness import Like, like_earlier
 from urdaten.core.text.marks import marks_of, marks_of_texts
 from urdaten.core.text.pack import LANGUAGES, language_pack
 from urdaten.core.text.tokens import CutTexts, cut_texts, token_forms
@@ -15,6 +16,7 @@ __all__ = [
     "Batch",
     "CutTexts",
     "FormColumn",
+    "Like",
     "Vocabulary",
     "analyse",
     "analyse_many",
@@ -23,6 +25,7 @@ __all__ = [
     "find_abbreviations",
     "fold",
     "language_pack",
+    "like_earlier",
     "marks_of",
     "marks_of_texts",
     "token_forms",

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from datetime import date
 
-from sqlalchemy import ForeignKey, Index, UniqueConstraint
+from sqlalchemy import ForeignKey, Index, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column
 
-from urdaten.platform.database import Base, Stamped
+from urdaten.platform.database import JSON, Base, Stamped
 
 
 class TextRow(Base, Stamped):
@@ -22,6 +22,7 @@ class TextRow(Base, Stamped):
         ),
         Index("ix_text_project_id_split", "project_id", "split", "id", postgresql_include=["sentences"]),
         Index("ix_text_project_id_group", "project_id", "group"),
+        Index("ix_text_project_id_source", "project_id", "source"),
         Index(
             "ix_text_words",
             "title",
@@ -46,6 +47,13 @@ class TextRow(Base, Stamped):
     cut: Mapped[int] = mapped_column(default=0, server_default="0")
     # Rises with every change, so that nobody overwrites what they have not seen.
     version: Mapped[int] = mapped_column(default=1)
+    # What its source said of it besides, by name.
+    meta: Mapped[dict[str, str]] = mapped_column(JSON, default=dict, server_default=text("'{}'"))
+    # The file or address that it came from, and where in it.
+    source: Mapped[str] = mapped_column(default="", server_default="")
+    place: Mapped[str] = mapped_column(default="", server_default="")
+    # Half-open bounds of what its writer quotes, and of signatures.
+    aside: Mapped[list[list[int]]] = mapped_column(JSON, default=list, server_default=text("'[]'"))
 
 
 class SentenceRow(Base):

@@ -75,6 +75,10 @@ class TextShown(Shown):
     split: str
     body: str
     version: int
+    meta: dict[str, str] = Field(description="what its source said of it besides")
+    source: str = Field(description="the file or address that it came from; empty for what was pasted")
+    place: str = Field(description="where in it")
+    aside: list[tuple[int, int]] = Field(description="what is quoted from others, and signatures")
     sentences: int
     signed: int
     spans: int

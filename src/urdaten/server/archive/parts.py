@@ -38,6 +38,8 @@ class Part:
     order: tuple[str, ...] = ("id",)
     # Made anew from the row when it is brought in.
     computes: Mapping[str, Callable[[Mapping[str, Any]], Any]] = field(default_factory=dict)
+    # What older archives do not have of a row, as it was then.
+    added: Mapping[str, Any] = field(default_factory=dict)
     # A number that leads nowhere any more is no fault: it becomes this.
     lost: Mapping[str, int] = field(default_factory=dict)
 
@@ -111,6 +113,25 @@ def _fields(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
     ):
         raise BadFile("fields of a template are a list, each with its types")
     return [one | {"types": [number("types", n, numbers) for n in one["types"]]} for one in value]
+
+
+def _meta(value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
+    if not isinstance(value, dict) or not all(isinstance(one, str) for one in value.values()):
+        raise BadFile("metadata of a text are words by name")
+    return value
+
+
+def _bounds(value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
+    if not isinstance(value, list):
+        raise BadFile("what is set aside is a list")
+    last = 0
+    for one in value:
+        if not (isinstance(one, list) and len(one) == 2 and all(type(x) is int for x in one)):
+            raise BadFile("what is set aside has a start and an end")
+        if not last <= one[0] < one[1]:
+            raise BadFile("what is set aside stands in order")
+        last = one[1]
+    return value
 
 
 def _latest_act(value: object, numbers: Mapping[str, Mapping[int, int]]) -> int:
@@ -192,7 +213,22 @@ _LIST = (
     Part(
         name="texts",
         table=_table("text"),
-        columns=("title", "body", "group", "dated", "split", "position", "version", "created_at"),
+        columns=(
+            "title",
+            "body",
+            "group",
+            "dated",
+            "split",
+            "position",
+            "version",
+            "created_at",
+            "meta",
+            "source",
+            "place",
+            "aside",
+        ),
+        added={"meta": {}, "source": "", "place": "", "aside": []},
+        converts={"meta": _meta, "aside": _bounds},
         # How many sentences it has is counted when those have come too.
         computes={"body_digest": _digest, "sentences": lambda _: 0},
     ),

@@ -72,11 +72,13 @@ class _Reader:
         self._numbers: dict[str, dict[int, int]] = {}
         self.checks = Checks()
 
-    def _lines(self, name: str, members: frozenset[str]) -> Iterator[tuple[int, dict[str, Any]]]:
+    def _lines(
+        self, name: str, members: frozenset[str], added: Mapping[str, Any] | None = None
+    ) -> Iterator[tuple[int, dict[str, Any]]]:
         at = 0
         try:
             for at, line in enumerate(self._container.lines(name), start=1):
-                yield at, row_of(line, members)
+                yield at, row_of(line, members, added or {})
         except BadFile as fault:
             if "file" in fault.detail:
                 raise
@@ -112,7 +114,7 @@ class _Reader:
         numbers = self._numbers.setdefault(part.name, {})
         batch: list[dict[str, Any]] = []
         at = 0
-        for at, row in self._lines(f"{part.name}.jsonl", frozenset(part.columns)):
+        for at, row in self._lines(f"{part.name}.jsonl", frozenset(part.columns), part.added):
             try:
                 values = self._values(part, row)
                 self.checks.row(part.name, at, row)

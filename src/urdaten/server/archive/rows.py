@@ -83,14 +83,18 @@ def line_of(row: Mapping[str, object]) -> bytes:
     return json.dumps(row, ensure_ascii=False, separators=(",", ":")).encode() + b"\n"
 
 
-def row_of(line: bytes, names: frozenset[str]) -> dict[str, Any]:
-    """The members of a line. Raises BadFile for what is no object with just these."""
+def row_of(line: bytes, names: frozenset[str], added: Mapping[str, Any]) -> dict[str, Any]:
+    """The members of a line. Raises BadFile for what is no object with just these.
+
+    added: members that an older archive does not have, with what they are then.
+    """
     try:
         row = json.loads(line)
     except (ValueError, RecursionError) as fault:
         raise BadFile("this is no JSON") from fault
     if not isinstance(row, dict):
         raise BadFile("a line is an object")
+    row = {**added, **row}
     if row.keys() != names:
         wrong = sorted(row.keys() ^ names)[0]
         raise BadFile(f"“{wrong[:40]}” is {'missing' if wrong in names else 'unknown'}")

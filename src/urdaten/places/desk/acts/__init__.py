@@ -13,7 +13,15 @@ from urdaten.places.desk.acts.annotation import (
     standings,
     states_of,
 )
-from urdaten.places.desk.acts.batches import ALIKE, CORRECT, MOST_AT_ONCE, change_many, sign_many
+from urdaten.places.desk.acts.batches import (
+    ALIKE,
+    CORRECT,
+    MOST_AT_ONCE,
+    Loaded,
+    change_many,
+    load_many,
+    sign_many,
+)
 from urdaten.places.desk.acts.changing import (
     MARKING,
     SIGNING,
@@ -105,6 +113,7 @@ __all__ = [
     "Counts",
     "Kept",
     "Layer",
+    "Loaded",
     "LoggedAct",
     "Made",
     "Marks",
@@ -140,6 +149,7 @@ __all__ = [
     "is_loud",
     "keep_ranking",
     "latest_act",
+    "load_many",
     "moment",
     "overlapping_sentences",
     "pace",

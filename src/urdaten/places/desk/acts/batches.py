@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from uuid import UUID, uuid4
 
@@ -83,6 +83,43 @@ def change_many(
     return len(steps)
 
 
+@dataclass(frozen=True)
+class Loaded:
+    """What a sentence was found to hold elsewhere, and whether somebody stands for it."""
+
+    spans: Sequence[Span]
+    signed: bool = True
+
+
+def load_many(
+    db: Session,
+    project_id: int,
+    account_id: int | None,
+    loaded: Mapping[int, Loaded],
+    layer: int | None = None,
+) -> None:
+    """Write into untouched sentences what was marked elsewhere; what is signed is signed by the account.
+
+    The acts are logged but cannot be undone one by one. Spans are taken as checked.
+    """
+    layer = gold_layer(db, project_id) if layer is None else layer
+    blank, moment = Annotation(), datetime.now(UTC)
+    by_kind: dict[str, dict[int, Step]] = {"sign": {}, "sign as empty": {}, "mark": {}}
+    for number, one in loaded.items():
+        after = Annotation(state=DRAFT, spans=tuple(sorted(one.spans)))
+        kind = "mark"
+        if one.signed:
+            after = replace(after, state=SIGNED, signed_by=account_id, signed_at=moment)
+            kind = "sign" if one.spans else "sign as empty"
+        by_kind[kind][number] = Step(before=blank, after=after)
+    for kind, steps in by_kind.items():
+        if steps:
+            store(db, project_id, layer, account_id, steps)
+            log(db, project_id, layer, account_id, kind, steps, standing="passed")
+    if len(loaded) >= MANY:
+        count_anew(db, "annotation", "span", "act", "tally")
+
+
 def sign_many(
     db: Session,
     project_id: int,
@@ -90,19 +127,5 @@ def sign_many(
     signings: Mapping[int, Sequence[Span]],
     layer: int | None = None,
 ) -> None:
-    """Sign untouched sentences with the given spans, for loading what was settled elsewhere.
-
-    The acts are logged but cannot be undone one by one. Spans are taken as checked.
-    """
-    layer = gold_layer(db, project_id) if layer is None else layer
-    blank, moment = Annotation(), datetime.now(UTC)
-    by_kind: dict[str, dict[int, Step]] = {"sign": {}, "sign as empty": {}}
-    for number, spans in signings.items():
-        after = Annotation(state=SIGNED, spans=tuple(sorted(spans)), signed_by=account_id, signed_at=moment)
-        by_kind["sign" if spans else "sign as empty"][number] = Step(before=blank, after=after)
-    for kind, steps in by_kind.items():
-        if steps:
-            store(db, project_id, layer, account_id, steps)
-            log(db, project_id, layer, account_id, kind, steps, standing="passed")
-    if len(signings) >= MANY:
-        count_anew(db, "annotation", "span", "act", "tally")
+    """As `load_many`, of what is all signed."""
+    load_many(db, project_id, account_id, {n: Loaded(spans) for n, spans in signings.items()}, layer)

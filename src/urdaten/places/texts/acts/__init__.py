@@ -9,6 +9,7 @@ from urdaten.places.texts.acts.analyses import (
     tokens_between,
     words_of,
 )
+from urdaten.places.texts.acts.bringing import Bringing, NewText, digest_of, held_digests, whole_over
 from urdaten.places.texts.acts.changing import (
     MOST_CODE_POINTS,
     PLACE,
@@ -58,6 +59,8 @@ __all__ = [
     "MOST_CODE_POINTS",
     "PLACE",
     "SPLITS",
+    "Bringing",
+    "NewText",
     "Run",
     "Sentence",
     "Text",
@@ -73,8 +76,10 @@ __all__ = [
     "count_sentences",
     "count_sentences_anew",
     "count_texts",
+    "digest_of",
     "first_texts",
     "group_sizes",
+    "held_digests",
     "hold",
     "in_portions",
     "lengths",
@@ -100,6 +105,7 @@ __all__ = [
     "texts_from",
     "texts_of_groups",
     "tokens_between",
+    "whole_over",
     "within",
     "words_of",
 ]

@@ -41,14 +41,16 @@ MOST_CODE_POINTS = 1_000_000
 PLACE = "texts"
 
 
-def _check(draft: TextDraft) -> None:
+def check_draft(draft: TextDraft) -> None:
+    """Raises BadInput for a title or split that cannot be kept."""
     if not draft.title.strip():
         raise BadInput("A text needs a title.", field="title")
     if draft.split not in SPLITS:
         raise BadInput(f"A split is one of {', '.join(SPLITS)}, not {draft.split!r}.", field="split")
 
 
-def _check_body(body: str) -> None:
+def check_body(body: str) -> None:
+    """Raises BadInput for what is no text, or too long a one."""
     if "\0" in body:
         raise BadInput(
             "The body holds NUL characters, so it is not a text; choose another file.", field="body"
@@ -77,8 +79,8 @@ def add_texts(db: Session, project: Project, drafts: Sequence[tuple[TextDraft, s
     }
     rows: list[TextRow] = []
     for draft, body in drafts:
-        _check(draft)
-        _check_body(body)
+        check_draft(draft)
+        check_body(body)
     analyses = analyse_many(
         [body for _, body in drafts], project.language, abbreviations=project.abbreviations
     )
@@ -162,7 +164,7 @@ def change_text(db: Session, project_id: int, text_id: int, draft: TextDraft, ve
     Raises BadInput, and StaleWrite when it is not in the version that was seen.
     """
     row = own_row(db, project_id, text_id, to_change=True)
-    _check(draft)
+    check_draft(draft)
     stands = {name: getattr(row, name) for name in (*TextDraft.__dataclass_fields__, "version")}
     check_seen(f"“{row.title}”", stands, asdict(draft), version)
     row.title, row.group, row.dated, row.split = (

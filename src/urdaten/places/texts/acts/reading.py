@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -42,6 +42,12 @@ class Text(TextDraft):
     # How often its sentences have been cut anew; read before them, so that they are as new at least.
     cut: int
     version: int
+    # What its source said of it besides, and where it came from.
+    meta: Mapping[str, str]
+    source: str
+    place: str
+    # Half-open bounds of what its writer quotes, and of signatures.
+    aside: Sequence[tuple[int, int]]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -66,6 +72,10 @@ def text_of(row: TextRow) -> Text:
         position=row.position,
         cut=row.cut,
         version=row.version,
+        meta=row.meta,
+        source=row.source,
+        place=row.place,
+        aside=[(start, end) for start, end in row.aside],
     )
 
 

@@ -1,0 +1,142 @@
+"""What is found in the files of an import: kinds, columns, a sample, labels, what is there twice, and what is refused."""
+
+from __future__ import annotations
+
+import random
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import asdict
+from typing import Any
+
+from urdaten.core.text import Like
+from urdaten.places.intake.acts.deciding import Arrival, Deciding
+from urdaten.readers import Document, Found, Item, Refusal
+
+SAMPLE = 10
+# Of what is shown; all are counted.
+_FILES, _REFUSALS, _ALIKE, _LABELS = 200, 200, 100, 500
+_LONGEST_SHOWN = 4_000
+_SEED = 20_260_706
+
+
+class Look:
+    """Takes what is read, one item after the other."""
+
+    def __init__(self, deciding: Deciding) -> None:
+        self._deciding = deciding
+        self._chance = random.Random(_SEED)
+        self._files: dict[int, dict[str, Any]] = {}
+        self._sample: list[tuple[int, dict[str, Any]]] = []
+        self._refusals: list[Refusal] = []
+        self.texts = self.refused = self._signs = self._notes = 0
+        # Of those that would be kept.
+        self.bodies: list[str] = []
+        self._places: list[tuple[str, str]] = []
+
+    def take(self, number: int, item: Item) -> None:
+        """An item of the file of this number."""
+        if isinstance(item, Found):
+            self._found(number, item)
+        elif isinstance(item, Refusal):
+            self._refuse(number, item)
+        elif isinstance(item, Document):
+            made = self._deciding.take(item)
+            if isinstance(made, Refusal):
+                self._refuse(number, made)
+            else:
+                self._keep(number, item, made)
+
+    def _of(self, number: int, name: str) -> dict[str, Any]:
+        return self._files.setdefault(number, {"name": name, "kind": "", "texts": 0, "refused": 0})
+
+    def _found(self, number: int, item: Found) -> None:
+        told = self._of(number, item.source)
+        # A packed file is as many kinds as lie in it; the first is shown.
+        if not told["kind"]:
+            told |= asdict(item) | {
+                "name": told["name"],
+                "columns": [asdict(column) for column in item.columns],
+            }
+        elif not told.get("columns") and item.columns:
+            told["columns"] = [asdict(column) for column in item.columns]
+
+    def _refuse(self, number: int, item: Refusal) -> None:
+        self._of(number, item.source)["refused"] += 1
+        self.refused += 1
+        if len(self._refusals) < _REFUSALS:
+            self._refusals.append(item)
+
+    def _keep(self, number: int, document: Document, made: Arrival) -> None:
+        self._of(number, document.source)["texts"] += 1
+        self._notes += bool(document.note)
+        self._signs += len(document.body)
+        self.bodies.append(document.body)
+        self._places.append((document.source, document.place))
+        # Ten of all, each as likely as the next (Vitter 1985, "Random sampling with a reservoir").
+        place = self._chance.randrange(self.texts + 1)
+        if len(self._sample) < SAMPLE:
+            self._sample.append((self.texts, _shown(document, made)))
+        elif place < SAMPLE:
+            self._sample[place] = (self.texts, _shown(document, made))
+        self.texts += 1
+
+    def told(self, alike: Sequence[Like], titles: Sequence[str]) -> dict[str, Any]:
+        """All that was found. alike: numbers of texts among those of the project, of which titles are given, and those found
+        after them."""
+        labels = self._deciding.labels.most_common()
+        return {
+            "texts": self.texts,
+            "refused": self.refused,
+            "same": self._deciding.same,
+            "twice": self._deciding.twice,
+            "signs": self._signs,
+            "notes": self._notes,
+            "near": len(alike),
+            "files": list(self._files.values())[:_FILES],
+            "kinds": Counter(file["kind"] for file in self._files.values() if file["kind"]),
+            "sample": [shown for _, shown in sorted(self._sample, key=lambda pair: pair[0])],
+            "labels": [
+                {"label": label, "spans": count, "code": self._deciding.code_of(label)}
+                for label, count in labels[:_LABELS]
+            ],
+            "left_out": dict(self._deciding.left_out),
+            "refusals": [asdict(one) for one in self._refusals],
+            "alike": [self._alike(one, titles) for one in alike[:_ALIKE]],
+        }
+
+    def _alike(self, like: Like, titles: Sequence[str]) -> dict[str, Any]:
+        here = len(titles)
+        source, place = self._places[like.text - here]
+        own = like.earlier < here
+        other = (titles[like.earlier], "") if own else self._places[like.earlier - here]
+        return {
+            "source": source,
+            "place": place,
+            "other": other[0],
+            "other_place": other[1],
+            "in_project": own,
+            "share": round(like.share, 3),
+        }
+
+
+def _shown(document: Document, made: Arrival) -> dict[str, Any]:
+    draft = made.text.draft
+    body = document.body[:_LONGEST_SHOWN]
+    return {
+        "title": draft.title,
+        "group": draft.group,
+        "dated": draft.dated.isoformat() if draft.dated else None,
+        "split": draft.split,
+        "body": body,
+        "cut": len(document.body) > len(body),
+        "meta": dict(document.meta),
+        "source": document.source,
+        "place": document.place,
+        "aside": [list(pair) for pair in document.aside if pair[1] <= len(body)],
+        "spans": [
+            {"start": span.start, "end": span.end, "type": span.type}
+            for span in made.spans
+            if span.end <= len(body)
+        ],
+        "note": document.note,
+    }

@@ -1,0 +1,191 @@
+"""The jobs of an import: looking into its files, and keeping what is in them."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from sqlalchemy.orm import Session
+
+from urdaten.core.text import Like, like_earlier
+from urdaten.errors import BadInput, Clash, Stopped
+from urdaten.places.intake import acts
+from urdaten.places.intake.plan import Plan
+from urdaten.places.team import acts as team
+from urdaten.places.texts import acts as texts
+from urdaten.places.types import acts as types
+from urdaten.platform.database import transaction
+from urdaten.platform.jobs import JobContext, handles
+from urdaten.readers import Beat, Document, Ended, Item, Refusal, read_guarded
+
+PORTION = 1_000
+# How often progress is told, and whether to stop is asked, in seconds.
+_TELL_S = 0.5
+_STOPPED = "Stopped; nothing was kept."
+
+
+class _Pace:
+    """Something to be done now and then."""
+
+    def __init__(self, seconds: float = _TELL_S) -> None:
+        self._seconds, self._last = seconds, 0.0
+
+    def __call__(self) -> bool:
+        now = time.monotonic()
+        if now - self._last < self._seconds:
+            return False
+        self._last = now
+        return True
+
+
+def _stop_look(context: JobContext) -> Callable[[], bool]:
+    due = _Pace()
+    return lambda: due() and context.should_stop()
+
+
+def _intake_of(context: JobContext) -> acts.Intake:
+    with transaction(context.database_url) as db:
+        intake = acts.read_intake(db, context.project_id, context.job.params["intake"])
+    if intake.version != context.job.params["version"]:
+        raise Clash("The import was changed since this was asked for; ask again.")
+    return intake
+
+
+def _deciding(db: Session, project_id: int, plan: Plan) -> acts.Deciding:
+    """Raises BadInput for a label's code that the scheme does not have."""
+    present = types.list_types(db, project_id)
+    codes = {one.code for one in present}
+    for label, code in plan.labels.items():
+        if code and code not in codes:
+            raise BadInput(f"“{label}” stands for {code}, and the scheme has no such type.", field="labels")
+    by_name = {one.name.lower(): one.code for one in present}
+    known = by_name | {code.lower(): code for code in codes}
+    project = team.project_by_id(db, project_id)
+    return acts.Deciding(plan, texts.held_digests(db, project_id), known, project.overlap)
+
+
+def _read(context: JobContext, intake: acts.Intake, folder: Path) -> Iterator[tuple[int, Item]]:
+    """What the files hold, with progress by their bytes."""
+    with transaction(context.database_url) as db:
+        files = acts.files_into(db, intake.id, folder)
+    sizes = [path.stat().st_size for _, path in files]
+    due, done = _Pace(), 0
+    count = 0
+    for number, item in read_guarded(files, intake.plan.how, stop=_stop_look(context)):
+        if isinstance(item, Ended):
+            done += sizes[number]
+            continue
+        beats = f"{item.done} of {item.total} {item.unit} of {item.source}" if isinstance(item, Beat) else ""
+        count += not beats
+        if due():
+            context.progress(done >> 10, sum(sizes) >> 10, "kB read", beats or f"{count} texts so far")
+        yield number, item
+
+
+@handles(acts.LOOK)
+def look(context: JobContext) -> str:
+    """Read every file by the plan and keep what was found, beside the plan."""
+    intake = _intake_of(context)
+    with transaction(context.database_url) as db:
+        looking = acts.Look(_deciding(db, context.project_id, intake.plan))
+    with tempfile.TemporaryDirectory(prefix="urdaten-") as folder:
+        for number, item in _read(context, intake, Path(folder)):
+            looking.take(number, item)
+    context.progress(looking.texts, looking.texts, "texts", "Texts that are nearly the same are looked for.")
+    with transaction(context.database_url, snapshot=True) as db:
+        titles, alike = _alike(db, context.project_id, looking.bodies)
+    with transaction(context.database_url) as db:
+        told = looking.told(alike, titles)
+        kept = acts.keep_looked(db, context.project_id, intake.id, intake.version, told)
+        said = (
+            f"{looking.texts} {'text' if looking.texts == 1 else 'texts'} found, {looking.refused} refused."
+        )
+        context.conclude(db, said if kept else "The import was changed meanwhile; look again.")
+    return said
+
+
+def _alike(db: Session, project_id: int, bodies: list[str]) -> tuple[list[str], list[Like]]:
+    """Titles of the project's texts, and which of the bodies are nearly the same as one of those or one before them."""
+    titles: list[str] = []
+    held: list[str] = []
+    for portion in texts.in_portions(db, project_id, texts.Which()):
+        titles += [text.title for text in portion]
+        held += [text.body for text in portion]
+    return titles, like_earlier([*held, *bodies], since=len(held))
+
+
+@handles(acts.KEEP)
+def keep(context: JobContext) -> str:
+    """Read every file by the plan and keep its texts: all of them, or none when it is stopped or fails."""
+    intake = _intake_of(context)
+    with transaction(context.database_url) as db:
+        deciding = _deciding(db, context.project_id, intake.plan)
+        project = team.project_by_id(db, context.project_id)
+        scheme = types.scheme_version(db, project.id)
+    refusals: list[Refusal] = []
+    arrivals: list[acts.Arrival] = []
+    with tempfile.TemporaryDirectory(prefix="urdaten-") as folder:
+        for _, item in _read(context, intake, Path(folder)):
+            made = deciding.take(item) if isinstance(item, Document) else item
+            if isinstance(made, Refusal):
+                refusals.append(made)
+            elif isinstance(made, acts.Arrival):
+                arrivals.append(made)
+    if intake.plan.near == "leave out":
+        arrivals = _apart(context, arrivals, refusals)
+    if not arrivals:
+        raise BadInput("No text is left to keep: all were refused, or are here already.", field="files")
+    account = context.job.params["account"]
+    should_stop = _stop_look(context)
+    with transaction(context.database_url) as db:
+        # Nobody changes the scheme from here on; whoever did before has changed what was decided.
+        team.hold(db, project.id)
+        if types.scheme_version(db, project.id) != scheme:
+            raise Clash("The scheme was changed while files were read; nothing was kept. Import again.")
+        keeping = acts.Keeping(db, project, intake.plan, account)
+        due = _Pace()
+        for at in range(0, len(arrivals), PORTION):
+            if should_stop():
+                raise Stopped(_STOPPED)
+            keeping.add(arrivals[at : at + PORTION])
+            if due():
+                context.progress(keeping.texts, len(arrivals), "texts kept")
+        keeping.end()
+        report = {
+            "texts": keeping.texts,
+            "sentences": keeping.sentences,
+            "spans": keeping.spans,
+            "signed": keeping.signed,
+            "same": deciding.same,
+            "twice": deciding.twice,
+            "refused": len(refusals),
+            "left_out": dict(deciding.left_out),
+        }
+        acts.keep_report(db, project.id, intake.id, report, refusals)
+        said = (
+            f"{keeping.texts} {'text' if keeping.texts == 1 else 'texts'} imported, {len(refusals)} refused."
+        )
+        context.conclude(db, said)
+    return said
+
+
+def _apart(context: JobContext, arrivals: list[acts.Arrival], refusals: list[Refusal]) -> list[acts.Arrival]:
+    """Without those that are nearly the same as an earlier one."""
+    with transaction(context.database_url, snapshot=True) as db:
+        titles, alike = _alike(db, context.project_id, [one.text.body for one in arrivals])
+    near = {like.text - len(titles): like for like in alike}
+    for number, like in near.items():
+        text = arrivals[number].text
+        here = like.earlier < len(titles)
+        other = titles[like.earlier] if here else arrivals[like.earlier - len(titles)].text.draft.title
+        refusals.append(
+            Refusal(
+                source=text.source,
+                place=text.place,
+                why=f"It is nearly the same as “{other}” ({like.share:.0%} of their runs of words).",
+                content=text.body[:2000],
+            )
+        )
+    return [one for number, one in enumerate(arrivals) if number not in near]

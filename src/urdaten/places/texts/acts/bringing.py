@@ -1,0 +1,157 @@
+"""Many texts at once, with what their sources say of them."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from json import dumps
+
+from sqlalchemy import func, select, text
+from sqlalchemy.orm import Session
+
+from urdaten.core.text import batch_of
+from urdaten.places.team.acts import Project
+from urdaten.places.texts.acts.changing import PLACE, check_body, check_draft
+from urdaten.places.texts.acts.reading import Sentence, TextDraft
+from urdaten.places.texts.tables import TextRow
+from urdaten.platform.database import copy_rows, count_anew
+from urdaten.platform.revisions import bump
+
+Bounds = tuple[int, int]
+
+
+@dataclass(frozen=True, kw_only=True)
+class NewText:
+    """A text as a source has it. Its sentences are those of the source, where it has any."""
+
+    draft: TextDraft
+    body: str
+    meta: Mapping[str, str] = field(default_factory=dict)
+    source: str = ""
+    place: str = ""
+    aside: Sequence[Bounds] = ()
+    sentences: Sequence[Bounds] = ()
+
+    @property
+    def digest(self) -> str:
+        return digest_of(self.body)
+
+
+def digest_of(body: str) -> str:
+    """By which a project knows a body again."""
+    return hashlib.sha256(body.encode()).hexdigest()
+
+
+def held_digests(db: Session, project_id: int) -> dict[str, int]:
+    """Every body's digest, with the number of its text."""
+    query = select(TextRow.body_digest, TextRow.id).where(TextRow.project_id == project_id)
+    return {digest: number for digest, number in db.execute(query)}
+
+
+class Bringing:
+    """Texts that come at the end of the reading order, a portion at a time, all in one transaction.
+
+    Takes it as known that none is in the project yet, and none comes twice.
+    """
+
+    def __init__(self, db: Session, project: Project) -> None:
+        self._db, self._project = db, project
+        last = db.scalar(select(func.max(TextRow.position)).where(TextRow.project_id == project.id))
+        self._position = 0 if last is None else last + 1
+
+    def add(self, portion: Sequence[NewText]) -> list[list[Sentence]]:
+        """The sentences of each text. Raises BadInput for a title, split or body that cannot be kept."""
+        for one in portion:
+            check_draft(one.draft)
+            check_body(one.body)
+        bodies = [one.body for one in portion]
+        batch = batch_of(bodies, self._project.language, abbreviations=self._project.abbreviations)
+        bounds = [
+            list(one.sentences) or analysis.sentence_bounds()
+            for one, analysis in zip(portion, batch.analyses, strict=True)
+        ]
+        numbers = self._reserved("text", len(portion))
+        own = self._reserved("sentence", sum(map(len, bounds)))
+        made: list[list[Sentence]] = []
+        at = 0
+        for number, sentences in zip(numbers, bounds, strict=True):
+            made.append(
+                [
+                    Sentence(id=own[at + k], text_id=number, number=k, start=start, end=end)
+                    for k, (start, end) in enumerate(sentences)
+                ]
+            )
+            at += len(sentences)
+        copy_rows(self._db, "text", _TEXT, self._rows(portion, numbers, bounds))
+        copy_rows(
+            self._db,
+            "sentence",
+            ("id", "text_id", "number", "start", "end"),
+            ((s.id, s.text_id, s.number, s.start, s.end) for sentences in made for s in sentences),
+        )
+        return made
+
+    def end(self) -> None:
+        """Tell everybody, when all have come."""
+        count_anew(self._db, "text", "sentence")
+        bump(self._db, self._project.id, PLACE)
+
+    def _rows(
+        self, portion: Sequence[NewText], numbers: Sequence[int], bounds: Sequence[Sequence[Bounds]]
+    ) -> Iterable[tuple[object, ...]]:
+        for one, number, sentences in zip(portion, numbers, bounds, strict=True):
+            draft = one.draft
+            yield (
+                number,
+                self._project.id,
+                draft.title.strip(),
+                one.body,
+                one.digest,
+                draft.group.strip(),
+                draft.dated,
+                draft.split,
+                self._position,
+                len(sentences),
+                1,
+                dumps(dict(one.meta)),
+                one.source,
+                one.place,
+                dumps([list(pair) for pair in one.aside]),
+            )
+            self._position += 1
+
+    def _reserved(self, table: str, count: int) -> list[int]:
+        """Numbers that nobody else gets."""
+        query = text("SELECT nextval(pg_get_serial_sequence(:name, 'id')) FROM generate_series(1, :count)")
+        return list(self._db.scalars(query, {"name": table, "count": count}))
+
+
+_TEXT = (
+    *(
+        "id",
+        "project_id",
+        "title",
+        "body",
+        "body_digest",
+        "group",
+        "dated",
+        "split",
+        "position",
+        "sentences",
+        "version",
+    ),
+    *("meta", "source", "place", "aside"),
+)
+
+
+def whole_over(sentences: Iterable[Bounds], spans: Iterable[Bounds]) -> list[Bounds]:
+    """Sentences so that each span lies within one: those that a span reaches over are joined, and one that lies beside all is
+    a sentence of its own."""
+    made: list[Bounds] = []
+    for start, end in sorted([*sentences, *spans]):
+        if made and start < made[-1][1]:
+            made[-1] = (made[-1][0], max(end, made[-1][1]))
+        else:
+            made.append((start, end))
+    return made
