@@ -207,7 +207,7 @@ def test_a_corpus_that_was_taken_out_comes_back_the_same(typed: Api) -> None:
     )
     items = typed.get("/desk/queue")["items"]
     signing = act("sign", 0, [{"start": 0, "end": 10, "type": "VES"}])
-    typed.post(f"/desk/sentences/{items[0]['id']}/acts", signing, expect=200)
+    typed.put(f"/desk/sentences/{items[0]['id']}", signing)
     for format_ in ("jsonl", "bio", "conllu"):
         file = typed.request("GET", "/api/projects/tessmar/corpus", params={"format": format_}).content
         other = typed.request(
@@ -253,6 +253,22 @@ class OtherProject:
                 run_job(self._api.settings.database_url, job["id"])
 
 
+def test_files_with_other_columns_are_read_by_one_plan(api: Api) -> None:
+    files = {
+        "a.csv": b"Remark,Desk\nKetta sails at noon.,night\n",
+        "b.csv": b"Words;Tide\nShe does not sail.;low\n",
+    }
+    seen = looked(api, files, roles={"Desk": "group", "Nowhere": "title"})["looked"]
+    assert {c["name"]: c["role"] for c in seen["columns"]} == {
+        "Remark": "body",
+        "Desk": "group",
+        "Words": "body",
+        "Tide": "meta",
+    }
+    assert seen["unknown"] == ["Nowhere"]
+    assert (seen["texts"], seen["refused"]) == (2, 0)
+
+
 def test_a_label_for_a_type_that_is_not_there_fails(typed: Api) -> None:
     made = begun(typed, {"c.jsonl": lines(*CORPUS)}, labels={"ship": "SHP"})
     typed.post(f"/imports/{made['id']}/look", expect=202)
@@ -289,14 +305,19 @@ def test_a_stopped_import_keeps_nothing(api: Api, monkeypatch: pytest.MonkeyPatc
     assert api.get("/texts")["total"] == 200
 
 
-def test_an_import_that_changed_meanwhile_is_not_kept(api: Api) -> None:
+def test_an_import_is_changed_while_it_is_looked_into_and_not_while_it_is_kept(api: Api) -> None:
     made = begun(api, {"a.txt": b"Ketta sails."})
     api.post(f"/imports/{made['id']}/look", expect=202)
-    # While a job waits nobody changes it.
-    assert "worked on" in api.put(f"/imports/{made['id']}/plan", {"split": "dev"}, 409)["detail"]
-    assert api.delete(f"/imports/{made['id']}", 409)
-    api.run_jobs()
+    # Whoever looks is stopped by another plan, and by another look.
     api.put(f"/imports/{made['id']}/plan", {"split": "dev"})
+    api.post(f"/imports/{made['id']}/look", expect=202)
+    api.post(f"/imports/{made['id']}/keep", expect=202)
+    # While it waits to be kept nobody changes it.
+    assert "being kept" in api.put(f"/imports/{made['id']}/plan", {"split": "test"}, 409)["detail"]
+    assert api.delete(f"/imports/{made['id']}", 409)
+    assert [job["state"] for job in api.get("/jobs")] == ["waiting", "stopped", "stopped"]
+    api.run_jobs()
+    assert api.get("/texts")["texts"][0]["split"] == "dev"
     api.delete(f"/imports/{made['id']}")
     api.get(f"/imports/{made['id']}", 404)
 
@@ -418,7 +439,7 @@ def test_the_command_imports_by_a_plan(api: Api, command: CliRunner, tmp_path: P
     arguments = ["texts", "import", "tessmar", str(SHAPES / "remarks.csv"), "--plan", str(plan)]
     ended = command.invoke(app, [*arguments, "--look"])
     assert ended.exit_code == 0, ended.output
-    assert "Desk = group" in ended.stdout
+    assert "column Desk = group" in ended.stdout
     assert api.get("/texts")["total"] == 0
     assert api.get("/imports") == []
     ended = command.invoke(app, arguments)

@@ -114,10 +114,7 @@ def test_what_is_refused_says_why(name: str, data: bytes, words: str) -> None:
     assert words in why(data, name)
 
 
-def test_columns_that_are_not_there_are_named() -> None:
-    assert "no column “Text”; there are “id”, “text”" in why(
-        b"id,text\n1,one two\n", "a.csv", roles={"Text": "body"}
-    )
+def test_a_role_that_there_is_not_is_named() -> None:
     assert "not 'words'" in why(b"id,text\n1,one two\n", "a.csv", roles={"text": "words"})
 
 

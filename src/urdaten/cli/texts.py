@@ -52,7 +52,7 @@ def read(
 ) -> None:
     """Print as JSON Lines the texts that files hold; no project is needed. What is refused is told beside."""
     from urdaten.core.formats import write_corpus
-    from urdaten.readers import Document, How, Refusal, corpus_of, files_of, read_guarded
+    from urdaten.readers import Document, Found, How, Refusal, corpus_of, files_of, read_guarded
 
     how = How(
         kind=kind,
@@ -66,9 +66,12 @@ def read(
     )
     files = [pair for source in sources for pair in files_of(source)]
     texts_read = refused = 0
+    columns: set[str] = set()
     with _written(file) as out:
         for _, item in read_guarded(files, how):
-            if isinstance(item, Document):
+            if isinstance(item, Found):
+                columns.update(one.name for one in item.columns)
+            elif isinstance(item, Document):
                 texts_read += 1
                 out.writelines(write_corpus([corpus_of(item)]))
                 if item.note:
@@ -78,6 +81,11 @@ def read(
                 print(f"refused: {_where(item)}: {item.why}", file=sys.stderr)
     told = f"{texts_read} {'text' if texts_read == 1 else 'texts'}, {refused} refused."
     print(told, file=sys.stderr)
+    for name in sorted(how.roles.keys() - columns):
+        print(
+            f"no file has a column “{name}”; there are {', '.join(sorted(columns)) or 'none'}",
+            file=sys.stderr,
+        )
     if not texts_read:
         raise BadFile("Nothing in these files could be read as a text.")
 
@@ -172,9 +180,11 @@ def _tell_looked(looked: dict[str, Any]) -> None:
             if file["kind"]
             else ""
         )
-        print(f"{file['name']}{kind}: {file['texts']} texts, {file['refused']} refused")
-        for column in file.get("columns", []):
-            print(f"  {column['name']} = {column['role']}")
+        print(f"{file['name']} ({kind}): {file['texts']} texts, {file['refused']} refused")
+    for column in looked["columns"]:
+        print(f"column {column['name']} = {column['role']}")
+    for name in looked["unknown"]:
+        print(f"no file has a column “{name}”", file=sys.stderr)
     for label in looked["labels"]:
         print(f"{label['label']}: {label['spans']} spans, {label['code'] or 'left out'}")
     for one in looked["refusals"]:

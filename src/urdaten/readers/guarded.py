@@ -69,6 +69,8 @@ def _run(
     }
     process = subprocess.Popen(
         [sys.executable, "-m", "urdaten.readers"],
+        # The interpreter that runs here, also where whoever runs it may not go to its folder by themselves.
+        executable="/proc/self/exe",
         stdin=subprocess.PIPE,
         stdout=subprocess.PIPE,
         stderr=subprocess.DEVNULL,

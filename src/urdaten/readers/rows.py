@@ -32,17 +32,14 @@ Row = tuple[str, Mapping[str, str]]
 def columns_of(names: Sequence[str], rows: Sequence[Mapping[str, str]], how: How) -> list[Column]:
     """What each column is for: as was said, or else by its name and values. One of them is the body.
 
-    Raises BadFile for a role that there is not, for a column that is not there, and for columns of which none can be the body.
+    What is said of a column that is not there is said of another file's. Raises BadFile for a role that there is not, and for
+    columns of which none can be the body.
     """
-    for name, role in how.roles.items():
+    for role in how.roles.values():
         if role not in ROLES:
             raise BadFile(f"A column is for one of {', '.join(ROLES)}, not {role!r}.")
-        if name not in names:
-            raise BadFile(
-                f"There is no column “{name}”; there are {', '.join(f'“{n}”' for n in names[:20])}."
-            )
     values = {name: [row[name] for row in rows if row.get(name, "").strip()] for name in names}
-    roles = dict(how.roles)
+    roles = {name: role for name, role in how.roles.items() if name in names}
     taken = set(roles.values())
     open_ = [name for name in names if name not in roles]
     if "body" not in taken:

@@ -12,7 +12,8 @@ const DEPENDENTS: Record<string, readonly string[]> = {
   tagger: ['tagger', 'desk', 'scores', 'records'],
   scores: ['scores'],
   records: ['records'],
-  jobs: ['tagger', 'jobs'],
+  imports: ['imports'],
+  jobs: ['tagger', 'jobs', 'imports'],
   project: ['project', 'rounds'],
 }
 

@@ -2184,6 +2184,16 @@ export interface components {
             total: number;
         };
         /**
+         * AsideShown
+         * @description Half-open bounds of what is not its writer's own.
+         */
+        AsideShown: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+        };
+        /**
          * AskedShown
          * @description Somebody who can be asked to work in a round.
          */
@@ -2592,6 +2602,13 @@ export interface components {
              */
             what: string;
         };
+        /** EncodingShown */
+        EncodingShown: {
+            /** Encoding */
+            encoding: string;
+            /** Words */
+            words: string;
+        };
         /** EntryPage */
         EntryPage: {
             /** Entries */
@@ -2764,27 +2781,17 @@ export interface components {
         /** FileShown */
         FileShown: {
             /** Columns */
-            columns?: components["schemas"]["ColumnShown"][];
-            /**
-             * Delimiter
-             * @default
-             */
+            columns: components["schemas"]["ColumnShown"][];
+            /** Delimiter */
             delimiter: string;
-            /**
-             * Encoding
-             * @default
-             */
+            /** Encoding */
             encoding: string;
             /**
              * Guessed
              * @description the encoding was guessed
-             * @default false
              */
             guessed: boolean;
-            /**
-             * Header
-             * @default false
-             */
+            /** Header */
             header: boolean;
             /**
              * Kind
@@ -2795,12 +2802,9 @@ export interface components {
             name: string;
             /**
              * Readings
-             * @description encodings, and how a part of the file reads in each
+             * @description how a part of the file reads in other encodings, where it was
              */
-            readings?: [
-                string,
-                string
-            ][];
+            readings: components["schemas"]["EncodingShown"][];
             /** Refused */
             refused: number;
             /** Texts */
@@ -3068,6 +3072,11 @@ export interface components {
              * @description the first ones
              */
             alike: components["schemas"]["AlikeShown"][];
+            /**
+             * Columns
+             * @description of all files
+             */
+            columns: components["schemas"]["ColumnShown"][];
             /** Files */
             files: components["schemas"]["FileShown"][];
             /**
@@ -3118,6 +3127,11 @@ export interface components {
             texts: number;
             /** Twice */
             twice: number;
+            /**
+             * Unknown
+             * @description columns that the plan names and no file has
+             */
+            unknown: string[];
         };
         /**
          * MadeFrom
@@ -4169,10 +4183,7 @@ export interface components {
              * Aside
              * @description what is quoted, and signatures
              */
-            aside: [
-                number,
-                number
-            ][];
+            aside: components["schemas"]["AsideShown"][];
             /** Body */
             body: string;
             /**
@@ -4729,10 +4740,7 @@ export interface components {
              * Aside
              * @description what is quoted from others, and signatures
              */
-            aside: [
-                number,
-                number
-            ][];
+            aside: components["schemas"]["AsideShown"][];
             /** Body */
             body: string;
             /** Dated */
@@ -5238,6 +5246,7 @@ export type AlikeShown = components['schemas']['AlikeShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
 export type AnswerWish = components['schemas']['AnswerWish'];
 export type ArrivalShown = components['schemas']['ArrivalShown'];
+export type AsideShown = components['schemas']['AsideShown'];
 export type AskedShown = components['schemas']['AskedShown'];
 export type AtOnceShown = components['schemas']['AtOnceShown'];
 export type AtOnceWish = components['schemas']['AtOnceWish'];
@@ -5257,6 +5266,7 @@ export type CorpusPreview = components['schemas']['CorpusPreview'];
 export type DeskSentenceShown = components['schemas']['DeskSentenceShown'];
 export type DeskTextShown = components['schemas']['DeskTextShown'];
 export type DifferenceShown = components['schemas']['DifferenceShown'];
+export type EncodingShown = components['schemas']['EncodingShown'];
 export type EntryPage = components['schemas']['EntryPage'];
 export type EntryShown = components['schemas']['EntryShown'];
 export type EntryWish = components['schemas']['EntryWish'];

@@ -29,6 +29,7 @@ export const router = createBrowserRouter([
       { index: true, element: <Beginning /> },
       { path: 'project', lazy: async () => ({ Component: (await import('../places/team/ProjectPage')).ProjectPage }) },
       { path: 'types/:id?', lazy: async () => ({ Component: (await import('../places/types/Types')).Types }) },
+      { path: 'texts/imports/:id?', lazy: async () => ({ Component: (await import('../places/intake/Imports')).Imports }) },
       { path: 'texts/:id?', lazy: async () => ({ Component: (await import('../places/texts/Texts')).Texts }) },
       { path: 'desk/:id?', element: <Desk /> },
       { path: 'lists/:id?', lazy: async () => ({ Component: (await import('../places/lists/Lists')).Lists }) },

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from urdaten.places.intake.plan import GROUPS, MOST_LABELS, NEAR, PER, SPANS
 from urdaten.places.team.wire import Shown, Wire
+from urdaten.places.texts.wire import AsideShown
 from urdaten.platform.jobs import JobState
 from urdaten.readers import READERS, ROLES
 
@@ -56,19 +57,24 @@ class ColumnShown(Shown):
     values: list[str] = Field(description="the first that are not empty")
 
 
+class EncodingShown(Shown):
+    encoding: str
+    words: str
+
+
 class FileShown(Shown):
     name: str
     kind: str = Field(description="empty where nothing could be read")
     texts: int
     refused: int
-    encoding: str = ""
-    guessed: bool = Field(default=False, description="the encoding was guessed")
-    readings: list[tuple[str, str]] = Field(
-        default_factory=list, description="encodings, and how a part of the file reads in each"
+    encoding: str
+    guessed: bool = Field(description="the encoding was guessed")
+    readings: list[EncodingShown] = Field(
+        description="how a part of the file reads in other encodings, where it was"
     )
-    delimiter: str = ""
-    header: bool = False
-    columns: list[ColumnShown] = Field(default_factory=list)
+    delimiter: str
+    header: bool
+    columns: list[ColumnShown]
 
 
 class FoundSpanShown(Shown):
@@ -87,7 +93,7 @@ class SampleShown(Shown):
     meta: dict[str, str]
     source: str
     place: str
-    aside: list[tuple[int, int]] = Field(description="what is quoted, and signatures")
+    aside: list[AsideShown] = Field(description="what is quoted, and signatures")
     spans: list[FoundSpanShown]
     note: str
 
@@ -125,6 +131,8 @@ class LookedShown(Shown):
     signs: int = Field(description="characters of all texts")
     notes: int = Field(description="texts with something amiss that was got over")
     kinds: dict[str, int]
+    columns: list[ColumnShown] = Field(description="of all files")
+    unknown: list[str] = Field(description="columns that the plan names and no file has")
     files: list[FileShown]
     sample: list[SampleShown]
     labels: list[LabelShown]

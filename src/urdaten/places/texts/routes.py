@@ -35,7 +35,8 @@ def _draft(wish: TextWish) -> acts.TextDraft:
 
 def _shown(db: Db, project: Project, text: acts.Text) -> TextShown:
     tally = desk.tallies(db, project.id, [text.id])[text.id]
-    return TextShown.model_validate(asdict(text) | asdict(tally))
+    aside = [{"start": start, "end": end} for start, end in text.aside]
+    return TextShown.model_validate(asdict(text) | asdict(tally) | {"aside": aside})
 
 
 @router.get("", operation_id="listTexts")

@@ -67,6 +67,13 @@ class SentenceState(Shown):
     spans: int
 
 
+class AsideShown(Shown):
+    """Half-open bounds of what is not its writer's own."""
+
+    start: int
+    end: int
+
+
 class TextShown(Shown):
     id: int
     title: str
@@ -78,7 +85,7 @@ class TextShown(Shown):
     meta: dict[str, str] = Field(description="what its source said of it besides")
     source: str = Field(description="the file or address that it came from; empty for what was pasted")
     place: str = Field(description="where in it")
-    aside: list[tuple[int, int]] = Field(description="what is quoted from others, and signatures")
+    aside: list[AsideShown] = Field(description="what is quoted from others, and signatures")
     sentences: int
     signed: int
     spans: int

@@ -11,7 +11,7 @@ const HEAD: TextHead = { id: 1, title: '33/1', group: 'week-33', dated: '2026-08
 const PAGE: TextPage = { texts: [HEAD], next: null, total: 1 }
 const TEXT: TextShown = {
   id: 1, version: 1, title: '33/1', group: 'week-33', dated: '2026-08-17', split: 'train', body: BODY,
-  sentences: 2, signed: 1, spans: 1,
+  sentences: 2, signed: 1, spans: 1, meta: { Desk: 'night log' }, source: 'remarks.csv', place: 'line 2', aside: [],
 }
 const SENTENCES: SentencePage = {
   sentences: [

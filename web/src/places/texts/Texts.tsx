@@ -1,6 +1,7 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { type InfiniteData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
+import { useNavigate } from 'react-router'
 
 import { api } from '../../api/client'
 import { useIsLead, useMayAnnotate, useProject } from '../../api/project'
@@ -54,7 +55,12 @@ export function Texts() {
     client.setQueryData(textQuery(project, made.id).queryKey, made)
     texts.saved({ ...made, opening: texts.chosen?.opening ?? '' })
   }
-  useKeys([{ keys: ['x'], caps: ['x'], label: 'export', run: () => setExporting(true) }])
+  const navigate = useNavigate()
+  const toImports = () => void navigate(`/p/${project}/texts/imports`)
+  useKeys([
+    ...(lead ? [{ keys: ['i'], caps: ['i'], label: 'import', run: toImports }] : []),
+    { keys: ['x'], caps: ['x'], label: 'export', run: () => setExporting(true) },
+  ])
   const filtered = search !== '' || split !== ''
   return (
     <Columns
@@ -75,6 +81,7 @@ export function Texts() {
           act={
             <Flex gap="2" align="center" wrap="wrap">
               {writes && <AddAct resource={texts} />}
+              {lead && <QuietAct onClick={toImports}>import</QuietAct>}
               <QuietAct onClick={() => setExporting(true)}>export</QuietAct>
               {lead && <QuietAct onClick={() => setAbbreviations(true)}>abbreviations</QuietAct>}
             </Flex>
@@ -87,7 +94,7 @@ export function Texts() {
       ) : (
         <ResourceSheet
           resource={texts}
-          empty={filtered ? 'No text fits this search.' : 'Texts are what everything here is made from. Paste one; its sentences are then ready for the Desk.'}
+          empty={filtered ? 'No text fits this search.' : 'Texts are what everything here is made from. Paste one, or import files; their sentences are then ready for the Desk.'}
         >
           {() => null}
         </ResourceSheet>
@@ -138,8 +145,14 @@ function About({ text }: { text: TextShown }) {
           ['signed', `${number(text.signed)} of ${plural(text.sentences, 'sentence')}`],
           ['spans', number(text.spans)],
           ['characters', number(Array.from(text.body).length)],
+          ...(text.source ? [['from', text.place ? `${text.source}, ${text.place}` : text.source] as const] : []),
         ]}
       />
+      {Object.keys(text.meta).length > 0 && (
+        <Section>
+          <Facts facts={Object.entries(text.meta)} />
+        </Section>
+      )}
       <Section>
         <Box color="second">
           The body of a text never changes, so that every span keeps its place. A click on a sentence opens it at the Desk.

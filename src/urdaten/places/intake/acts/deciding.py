@@ -37,7 +37,7 @@ class Deciding:
     def __init__(
         self, plan: Plan, here: Mapping[str, int], codes: Mapping[str, str], overlap: Overlap = "apart"
     ) -> None:
-        self._plan, self._here, self._codes, self._overlap = plan, here, codes, overlap
+        self.plan, self._here, self._codes, self._overlap = plan, here, codes, overlap
         self._met: dict[str, str] = {}
         self.labels: Counter[str] = Counter()
         # Bodies that the project has, and those that came twice.
@@ -77,12 +77,12 @@ class Deciding:
 
     def code_of(self, label: str) -> str:
         """The code that a label stands for, or nothing: as the plan says, or by its name."""
-        if label in self._plan.labels:
-            return self._codes.get(self._plan.labels[label].lower(), "")
+        if label in self.plan.labels:
+            return self._codes.get(self.plan.labels[label].lower(), "")
         return self._codes.get(label.lower(), "")
 
     def _draft(self, document: Document) -> texts.TextDraft:
-        plan = self._plan
+        plan = self.plan
         title = " ".join(document.title.split()) or _opening(document)
         path = PurePosixPath(document.source)
         by_place = {"file": document.source, "folder": str(path.parent), "": ""}[plan.group_by]
@@ -95,7 +95,7 @@ class Deciding:
 
     def _with_spans(self, text: texts.NewText, corpus: CorpusText) -> Arrival:
         self.labels.update(span.type for span in corpus.spans)
-        if self._plan.spans == "left out":
+        if self.plan.spans == "left out":
             return Arrival(text=text)
         kept: list[Span] = []
         for span in corpus.spans:
@@ -107,7 +107,7 @@ class Deciding:
         kept = list(self._standing(kept))
         bounds = [(one.start, one.end) for one in corpus.sentences]
         sentences = texts.whole_over(bounds, [(s.start, s.end) for s in kept]) if bounds else []
-        signed = frozenset(_signed(sentences, corpus)) if self._plan.spans == "signed" else frozenset()
+        signed = frozenset(_signed(sentences, corpus)) if self.plan.spans == "signed" else frozenset()
         return Arrival(text=replace(text, sentences=sentences), spans=tuple(sorted(kept)), signed=signed)
 
     def _standing(self, spans: list[Span]) -> Iterator[Span]:

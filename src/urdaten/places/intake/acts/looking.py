@@ -93,6 +93,8 @@ class Look:
             "notes": self._notes,
             "near": len(alike),
             "files": list(self._files.values())[:_FILES],
+            "columns": self._columns(),
+            "unknown": self._unknown(),
             "kinds": Counter(file["kind"] for file in self._files.values() if file["kind"]),
             "sample": [shown for _, shown in sorted(self._sample, key=lambda pair: pair[0])],
             "labels": [
@@ -103,6 +105,19 @@ class Look:
             "refusals": [asdict(one) for one in self._refusals],
             "alike": [self._alike(one, titles) for one in alike[:_ALIKE]],
         }
+
+    def _columns(self) -> list[dict[str, Any]]:
+        """Every column of any file once, as it is in the one with most texts."""
+        told: dict[str, dict[str, Any]] = {}
+        for file in sorted(self._files.values(), key=lambda file: -file["texts"]):
+            for column in file["columns"]:
+                told.setdefault(column["name"], column)
+        return list(told.values())
+
+    def _unknown(self) -> list[str]:
+        """Columns that the plan names and no file has."""
+        held = {column["name"] for file in self._files.values() for column in file["columns"]}
+        return sorted(self._deciding.plan.how.roles.keys() - held) if held else []
 
     def _alike(self, like: Like, titles: Sequence[str]) -> dict[str, Any]:
         here = len(titles)
@@ -119,6 +134,18 @@ class Look:
         }
 
 
+def _told(found: Found) -> dict[str, Any]:
+    return {
+        "kind": found.kind,
+        "encoding": found.encoding,
+        "guessed": found.guessed,
+        "readings": [{"encoding": name, "words": words} for name, words in found.readings],
+        "delimiter": found.delimiter,
+        "header": found.header,
+        "columns": [asdict(column) for column in found.columns],
+    }
+
+
 def _shown(document: Document, made: Arrival) -> dict[str, Any]:
     draft = made.text.draft
     body = document.body[:_LONGEST_SHOWN]
@@ -132,7 +159,7 @@ def _shown(document: Document, made: Arrival) -> dict[str, Any]:
         "meta": dict(document.meta),
         "source": document.source,
         "place": document.place,
-        "aside": [list(pair) for pair in document.aside if pair[1] <= len(body)],
+        "aside": [{"start": start, "end": end} for start, end in document.aside if end <= len(body)],
         "spans": [
             {"start": span.start, "end": span.end, "type": span.type}
             for span in made.spans

@@ -22,7 +22,7 @@ from urdaten.places.intake.tables import (
 )
 from urdaten.platform.database import copy_rows
 from urdaten.platform.events import announce
-from urdaten.platform.jobs import JobView, add_job, jobs_by_id
+from urdaten.platform.jobs import JobView, add_job, jobs_by_id, stop_job
 from urdaten.readers import MOST_BYTES, Refusal
 
 OPEN, KEPT = "open", "kept"
@@ -119,12 +119,15 @@ def _own(db: Session, project_id: int, intake_id: int, *, to_change: bool = Fals
 
 
 def _open(db: Session, project_id: int, intake_id: int) -> IntakeRow:
-    """To change it. Raises Clash when it has been kept, or a job works on it."""
+    """To change it: whoever still looks into it stops. Raises Clash when it has been kept, or is being kept."""
     row = _own(db, project_id, intake_id, to_change=True)
     if row.state != OPEN:
         raise Clash("This import has been kept; begin a new one.")
-    if row.job_id is not None and any(not job.ended for job in jobs_by_id(db, [row.job_id]).values()):
-        raise Clash("This import is being worked on; wait for that, or stop it.")
+    job = jobs_by_id(db, [row.job_id]).get(row.job_id) if row.job_id is not None else None
+    if job is not None and not job.ended:
+        if job.kind != LOOK:
+            raise Clash("This import is being kept just now; wait for that, or stop it.")
+        stop_job(db, project_id, job.id)
     return row
 
 

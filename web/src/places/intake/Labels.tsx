@@ -1,0 +1,65 @@
+import { Box, Flex, Table } from '@chakra-ui/react'
+
+import type { LookedShown } from '../../api/schema'
+import { useScheme } from '../../api/useScheme'
+import { ChoiceField, TextField } from '../../parts/controls'
+import { Heading } from '../../parts/layout'
+import { number } from '../../parts/words'
+import type { Plan } from './plan'
+
+const STANDING = [
+  { value: 'begun', label: 'begun: to be looked through and signed' },
+  { value: 'signed', label: 'signed by me, where the corpus has them signed' },
+  { value: 'left out', label: 'not at all' },
+]
+
+/** What an annotated corpus calls its types, and which types of the scheme they are. */
+export function Labels({ looked, plan, onChange }: { looked: LookedShown; plan: Plan; onChange: (plan: Plan) => void }) {
+  const { types } = useScheme()
+  const options = [{ value: '', label: 'left out' }, ...types.map(({ code, name }) => ({ value: code, label: `${code} ${name}` }))]
+  const left = Object.entries(looked.left_out)
+  return (
+    <Box as="section" mb="4">
+      <Heading>What is marked in it</Heading>
+      <Flex gap="4" wrap="wrap">
+        <Box minW="80">
+          <ChoiceField label="spans stand" value={plan.spans} options={STANDING} onChange={(value) => onChange({ ...plan, spans: value })} />
+        </Box>
+        <TextField label="layer" value={plan.layer} help="gold, unless you name another" onChange={(value) => onChange({ ...plan, layer: value })} />
+      </Flex>
+      <Table.Root size="sm" aria-label="labels" maxW="2xl">
+        <Table.Header>
+          <Table.Row>
+            <Table.ColumnHeader ps="0">label</Table.ColumnHeader>
+            <Table.ColumnHeader textAlign="end">spans</Table.ColumnHeader>
+            <Table.ColumnHeader>type</Table.ColumnHeader>
+          </Table.Row>
+        </Table.Header>
+        <Table.Body>
+          {looked.labels.map(({ label, spans, code }) => (
+            <Table.Row key={label}>
+              <Table.Cell ps="0">{label}</Table.Cell>
+              <Table.Cell textAlign="end" fontVariantNumeric="tabular-nums">
+                {number(spans)}
+              </Table.Cell>
+              <Table.Cell css={{ '& > div': { marginBottom: 0 } }}>
+                <ChoiceField
+                  label={`type of ${label}`}
+                  quietLabel
+                  value={plan.labels?.[label] ?? code}
+                  options={options}
+                  onChange={(value) => onChange({ ...plan, labels: { ...plan.labels, [label]: value } })}
+                />
+              </Table.Cell>
+            </Table.Row>
+          ))}
+        </Table.Body>
+      </Table.Root>
+      {left.map(([why, count]) => (
+        <Box key={why} color="second">
+          {number(count)} spans are left out {why}.
+        </Box>
+      ))}
+    </Box>
+  )
+}
