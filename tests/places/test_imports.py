@@ -253,6 +253,32 @@ class OtherProject:
                 run_job(self._api.settings.database_url, job["id"])
 
 
+def test_files_of_all_kinds_are_seen_together(api: Api) -> None:
+    names = (
+        "text/latin-1.txt",
+        "mail/28-4.eml",
+        "pdf/movements.pdf",
+        "site/week-39.html",
+        "damaged/cut-off.pdf",
+    )
+    seen = looked(api, {name: (SHAPES / name).read_bytes() for name in names})["looked"]
+    files = {file["name"]: file for file in seen["files"]}
+    assert {name: file["kind"] for name, file in files.items()} == {
+        "text/latin-1.txt": "txt",
+        "mail/28-4.eml": "eml",
+        "pdf/movements.pdf": "pdf",
+        "site/week-39.html": "html",
+        "damaged/cut-off.pdf": "",
+    }
+    # How it would read in others is shown for what was guessed.
+    readings = {one["encoding"]: one["words"] for one in files["text/latin-1.txt"]["readings"]}
+    assert readings["cp1252"].startswith("Café")
+    assert "utf-8" not in readings
+    mail = next(one for one in seen["sample"] if one["source"] == "mail/28-4.eml")
+    first = mail["aside"][0]
+    assert mail["body"][first["start"] : first["end"]].startswith("> your invoice")
+
+
 def test_files_with_other_columns_are_read_by_one_plan(api: Api) -> None:
     files = {
         "a.csv": b"Remark,Desk\nKetta sails at noon.,night\n",

@@ -47,18 +47,16 @@ class Look:
                 self._keep(number, item, made)
 
     def _of(self, number: int, name: str) -> dict[str, Any]:
-        return self._files.setdefault(number, {"name": name, "kind": "", "texts": 0, "refused": 0})
+        blank = {"name": name, "texts": 0, "refused": 0} | _told(Found(source=name, kind=""))
+        return self._files.setdefault(number, blank)
 
     def _found(self, number: int, item: Found) -> None:
         told = self._of(number, item.source)
         # A packed file is as many kinds as lie in it; the first is shown.
         if not told["kind"]:
-            told |= asdict(item) | {
-                "name": told["name"],
-                "columns": [asdict(column) for column in item.columns],
-            }
-        elif not told.get("columns") and item.columns:
-            told["columns"] = [asdict(column) for column in item.columns]
+            told |= _told(item)
+        elif not told["columns"]:
+            told["columns"] = _told(item)["columns"]
 
     def _refuse(self, number: int, item: Refusal) -> None:
         self._of(number, item.source)["refused"] += 1
