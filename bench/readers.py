@@ -75,13 +75,18 @@ def _mutated(data: bytes, chance: random.Random) -> bytes:
             case 2:
                 made[at : at + size] = chance.randbytes(size)
             case _:
-                made[at:at] = chance.choice((b"\0", b'"', b"\n\n", b"<table>", b"\xff\xfe", b"--", b"9" * 300, b"((("))
+                made[at:at] = chance.choice(
+                    (b"\0", b'"', b"\n\n", b"<table>", b"\xff\xfe", b"--", b"9" * 300, b"(((")
+                )
     return bytes(made)
 
 
 def _rows(folder: Path) -> dict[str, float]:
     path = folder / "rows.csv"
-    rows = (f'{n},2026-07-06,"The {n}th ship of the year, the Ketta, is in from Thornmouth."\n' for n in range(ROWS))
+    rows = (
+        f'{n},2026-07-06,"The {n}th ship of the year, the Ketta, is in from Thornmouth."\n'
+        for n in range(ROWS)
+    )
     path.write_text("".join(["id,day,remark\n", *rows]))
     began = time.perf_counter()
     count = sum(isinstance(item, Document) for _, item in read_guarded([(path.name, path)], How()))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 
@@ -49,6 +50,16 @@ class Batch:
     def analyses(self) -> list[Analysis]:
         """Each text for itself; its columns are views of these where they can be."""
         return [self._analysis(k) for k in range(len(self))]
+
+    def sentence_bounds(self) -> list[list[tuple[int, int]]]:
+        """Half-open code point bounds of each text's sentences, from the first word of each to its last."""
+        if not len(self.sentence):
+            return [[] for _ in self.bodies]
+        begins = np.flatnonzero(np.diff(self.sentence, prepend=self.sentence[0] - 1))
+        ends = np.append(begins[1:], len(self.sentence)) - 1
+        pairs = list(zip(self.start[begins].tolist(), self.end[ends].tolist(), strict=True))
+        own = np.searchsorted(begins, self.first).tolist()
+        return [pairs[a:b] for a, b in pairwise(own)]
 
     def _analysis(self, k: int) -> Analysis:
         at = slice(int(self.first[k]), int(self.first[k + 1]))

@@ -5,6 +5,8 @@ from __future__ import annotations
 import tempfile
 import time
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from pathlib import Path
 
 from sqlalchemy.orm import Session
@@ -146,10 +148,10 @@ def keep(context: JobContext) -> str:
             raise Clash("The scheme was changed while files were read; nothing was kept. Import again.")
         keeping = acts.Keeping(db, project, intake.plan, account)
         due = _Pace()
-        for at in range(0, len(arrivals), PORTION):
+        for portion in _with_sentences(project, arrivals):
             if should_stop():
                 raise Stopped(_STOPPED)
-            keeping.add(arrivals[at : at + PORTION])
+            keeping.add(portion)
             if due():
                 context.progress(keeping.texts, len(arrivals), "texts kept")
         keeping.end()
@@ -169,6 +171,23 @@ def keep(context: JobContext) -> str:
         )
         context.conclude(db, said)
     return said
+
+
+def _with_sentences(project: team.Project, arrivals: list[acts.Arrival]) -> Iterator[list[acts.Arrival]]:
+    """Portions with their sentences. The next one is cut while the database takes the one before."""
+
+    def cut(at: int) -> list[acts.Arrival]:
+        portion = arrivals[at : at + PORTION]
+        whole = texts.with_sentences(project, [one.text for one in portion])
+        return [replace(one, text=text) for one, text in zip(portion, whole, strict=True)]
+
+    with ThreadPoolExecutor(1) as beside:
+        next_ = beside.submit(cut, 0)
+        for at in range(PORTION, len(arrivals) + PORTION, PORTION):
+            ready = next_.result()
+            if at < len(arrivals):
+                next_ = beside.submit(cut, at)
+            yield ready
 
 
 def _apart(context: JobContext, arrivals: list[acts.Arrival], refusals: list[Refusal]) -> list[acts.Arrival]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from sqlalchemy.orm import Session
 
@@ -26,30 +26,40 @@ class Keeping:
         self.texts = self.sentences = self.spans = self.signed = 0
 
     def add(self, portion: Sequence[Arrival]) -> None:
-        """Keep them. Raises BadInput for what cannot be kept."""
-        made = self._bringing.add([one.text for one in portion])
-        loaded: dict[int, desk.Loaded] = {}
-        for one, sentences in zip(portion, made, strict=True):
-            self.texts += 1
-            self.sentences += len(sentences)
-            at = 0
-            for sentence in sentences:
-                own: list[Span] = []
-                # Spans and sentences both stand in order, and none leaves its own.
-                while at < len(one.spans) and one.spans[at].start < sentence.end:
-                    own.append(one.spans[at])
-                    at += 1
-                signed = (sentence.start, sentence.end) in one.signed
-                if own or signed:
-                    loaded[sentence.id] = desk.Loaded(own, signed)
-                    self.spans += len(own)
-                    self.signed += signed
-        if loaded:
+        """Keep them, with the sentences that they have. Raises BadInput for what cannot be kept."""
+        numbers = self._bringing.add([one.text for one in portion])
+        self.texts += len(portion)
+        self.sentences += sum(len(one.text.sentences) for one in portion)
+        marked = {
+            number: one for number, one in zip(numbers, portion, strict=True) if one.spans or one.signed
+        }
+        if marked:
+            sentences = texts.sentences_of(self._db, list(marked))
+            loaded = {
+                sentence: held
+                for number, one in marked.items()
+                for sentence, held in _loaded(one, sentences[number])
+            }
+            self.spans += sum(len(held.spans) for held in loaded.values())
+            self.signed += sum(held.signed for held in loaded.values())
             desk.load_many(self._db, self._project.id, self._account, loaded, self._layer)
 
     def end(self) -> None:
         """When all have come."""
         self._bringing.end()
+
+
+def _loaded(one: Arrival, sentences: Sequence[texts.Sentence]) -> Iterator[tuple[int, desk.Loaded]]:
+    """What stands in each sentence. Spans and sentences both stand in order, and no span leaves its own."""
+    at = 0
+    for sentence in sentences:
+        own: list[Span] = []
+        while at < len(one.spans) and one.spans[at].start < sentence.end:
+            own.append(one.spans[at])
+            at += 1
+        signed = (sentence.start, sentence.end) in one.signed
+        if own or signed:
+            yield sentence.id, desk.Loaded(own, signed)
 
 
 def _layer_of(db: Session, project_id: int, name: str) -> int | None:

@@ -9,7 +9,14 @@ from urdaten.places.texts.acts.analyses import (
     tokens_between,
     words_of,
 )
-from urdaten.places.texts.acts.bringing import Bringing, NewText, digest_of, held_digests, whole_over
+from urdaten.places.texts.acts.bringing import (
+    Bringing,
+    NewText,
+    digest_of,
+    held_digests,
+    whole_over,
+    with_sentences,
+)
 from urdaten.places.texts.acts.changing import (
     MOST_CODE_POINTS,
     PLACE,
@@ -106,6 +113,7 @@ __all__ = [
     "texts_of_groups",
     "tokens_between",
     "whole_over",
+    "with_sentences",
     "within",
     "words_of",
 ]

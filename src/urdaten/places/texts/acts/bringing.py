@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from json import dumps
 
 from sqlalchemy import func, select, text
@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.text import batch_of
 from urdaten.places.team.acts import Project
 from urdaten.places.texts.acts.changing import PLACE, check_body, check_draft
-from urdaten.places.texts.acts.reading import Sentence, TextDraft
+from urdaten.places.texts.acts.reading import TextDraft
 from urdaten.places.texts.tables import TextRow
 from urdaten.platform.database import copy_rows, count_anew
 from urdaten.platform.revisions import bump
@@ -60,47 +60,33 @@ class Bringing:
         last = db.scalar(select(func.max(TextRow.position)).where(TextRow.project_id == project.id))
         self._position = 0 if last is None else last + 1
 
-    def add(self, portion: Sequence[NewText]) -> list[list[Sentence]]:
-        """The sentences of each text. Raises BadInput for a title, split or body that cannot be kept."""
+    def add(self, portion: Sequence[NewText]) -> list[int]:
+        """Numbers of the texts, whose sentences are those that they have. Raises BadInput for a title, split or body that cannot
+        be kept."""
         for one in portion:
             check_draft(one.draft)
             check_body(one.body)
-        bodies = [one.body for one in portion]
-        batch = batch_of(bodies, self._project.language, abbreviations=self._project.abbreviations)
-        bounds = [
-            list(one.sentences) or analysis.sentence_bounds()
-            for one, analysis in zip(portion, batch.analyses, strict=True)
-        ]
-        numbers = self._reserved("text", len(portion))
-        own = self._reserved("sentence", sum(map(len, bounds)))
-        made: list[list[Sentence]] = []
-        at = 0
-        for number, sentences in zip(numbers, bounds, strict=True):
-            made.append(
-                [
-                    Sentence(id=own[at + k], text_id=number, number=k, start=start, end=end)
-                    for k, (start, end) in enumerate(sentences)
-                ]
-            )
-            at += len(sentences)
-        copy_rows(self._db, "text", _TEXT, self._rows(portion, numbers, bounds))
+        numbers = self._reserved(len(portion))
+        copy_rows(self._db, "text", _TEXT, self._rows(portion, numbers))
         copy_rows(
             self._db,
             "sentence",
-            ("id", "text_id", "number", "start", "end"),
-            ((s.id, s.text_id, s.number, s.start, s.end) for sentences in made for s in sentences),
+            ("text_id", "number", "start", "end"),
+            (
+                (number, k, start, end)
+                for number, one in zip(numbers, portion, strict=True)
+                for k, (start, end) in enumerate(one.sentences)
+            ),
         )
-        return made
+        return numbers
 
     def end(self) -> None:
         """Tell everybody, when all have come."""
         count_anew(self._db, "text", "sentence")
         bump(self._db, self._project.id, PLACE)
 
-    def _rows(
-        self, portion: Sequence[NewText], numbers: Sequence[int], bounds: Sequence[Sequence[Bounds]]
-    ) -> Iterable[tuple[object, ...]]:
-        for one, number, sentences in zip(portion, numbers, bounds, strict=True):
+    def _rows(self, portion: Sequence[NewText], numbers: Sequence[int]) -> Iterable[tuple[object, ...]]:
+        for one, number in zip(portion, numbers, strict=True):
             draft = one.draft
             yield (
                 number,
@@ -112,7 +98,7 @@ class Bringing:
                 draft.dated,
                 draft.split,
                 self._position,
-                len(sentences),
+                len(one.sentences),
                 1,
                 dumps(dict(one.meta)),
                 one.source,
@@ -121,10 +107,18 @@ class Bringing:
             )
             self._position += 1
 
-    def _reserved(self, table: str, count: int) -> list[int]:
-        """Numbers that nobody else gets."""
-        query = text("SELECT nextval(pg_get_serial_sequence(:name, 'id')) FROM generate_series(1, :count)")
-        return list(self._db.scalars(query, {"name": table, "count": count}))
+    def _reserved(self, count: int) -> list[int]:
+        """Numbers that no other text gets."""
+        query = text("SELECT nextval(pg_get_serial_sequence('text', 'id')) FROM generate_series(1, :count)")
+        return list(self._db.scalars(query, {"count": count}))
+
+
+def with_sentences(project: Project, portion: Sequence[NewText]) -> list[NewText]:
+    """The texts with their sentences, where their source has none."""
+    bare = [one for one in portion if not one.sentences]
+    batch = batch_of([one.body for one in bare], project.language, abbreviations=project.abbreviations)
+    bounds = iter(batch.sentence_bounds())
+    return [one if one.sentences else replace(one, sentences=next(bounds)) for one in portion]
 
 
 _TEXT = (
