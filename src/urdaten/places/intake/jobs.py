@@ -170,6 +170,8 @@ def keep(context: JobContext) -> str:
             f"{keeping.texts} {'text' if keeping.texts == 1 else 'texts'} imported, {len(refusals)} refused."
         )
         context.conclude(db, said)
+    with transaction(context.database_url) as db:
+        texts.settle(db)
     return said
 
 

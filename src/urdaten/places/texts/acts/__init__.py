@@ -14,6 +14,7 @@ from urdaten.places.texts.acts.bringing import (
     NewText,
     digest_of,
     held_digests,
+    settle,
     whole_over,
     with_sentences,
 )
@@ -106,6 +107,7 @@ __all__ = [
     "sentences_by_text",
     "sentences_of",
     "sentences_there",
+    "settle",
     "sizes",
     "split_again",
     "text_index",

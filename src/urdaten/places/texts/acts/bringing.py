@@ -15,10 +15,11 @@ from urdaten.places.team.acts import Project
 from urdaten.places.texts.acts.changing import PLACE, check_body, check_draft
 from urdaten.places.texts.acts.reading import TextDraft
 from urdaten.places.texts.tables import TextRow
-from urdaten.platform.database import copy_rows, count_anew
+from urdaten.platform.database import copy_numbers, copy_rows, count_anew
 from urdaten.platform.revisions import bump
 
 Bounds = tuple[int, int]
+_PENDING = "1GB"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -59,6 +60,9 @@ class Bringing:
         self._db, self._project = db, project
         last = db.scalar(select(func.max(TextRow.position)).where(TextRow.project_id == project.id))
         self._position = 0 if last is None else last + 1
+        self._sequence = db.scalar(text("SELECT pg_get_serial_sequence('text', 'id')"))
+        # What is searched by is put in order once, by `settle`, not with every few texts.
+        db.execute(text(f"SET LOCAL gin_pending_list_limit = '{_PENDING}'"))
 
     def add(self, portion: Sequence[NewText]) -> list[int]:
         """Numbers of the texts, whose sentences are those that they have. Raises BadInput for a title, split or body that cannot
@@ -68,7 +72,7 @@ class Bringing:
             check_body(one.body)
         numbers = self._reserved(len(portion))
         copy_rows(self._db, "text", _TEXT, self._rows(portion, numbers))
-        copy_rows(
+        copy_numbers(
             self._db,
             "sentence",
             ("text_id", "number", "start", "end"),
@@ -109,8 +113,14 @@ class Bringing:
 
     def _reserved(self, count: int) -> list[int]:
         """Numbers that no other text gets."""
-        query = text("SELECT nextval(pg_get_serial_sequence('text', 'id')) FROM generate_series(1, :count)")
-        return list(self._db.scalars(query, {"count": count}))
+        query = text("SELECT array_agg(nextval(CAST(:sequence AS regclass))) FROM generate_series(1, :count)")
+        numbers: list[int] = self._db.scalar(query, {"sequence": self._sequence, "count": count}) or []
+        return numbers
+
+
+def settle(db: Session) -> None:
+    """Put in order what texts are searched by, after many have come; searches are slower until then."""
+    db.execute(text("SELECT gin_clean_pending_list('ix_text_words')"))
 
 
 def with_sentences(project: Project, portion: Sequence[NewText]) -> list[NewText]:
