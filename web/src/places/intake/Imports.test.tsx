@@ -1,0 +1,190 @@
+import { screen, waitFor } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+
+import type { IntakeShown, LookedShown, PlanShown } from '../../api/schema'
+import { ANNOTATOR, openPlace, Refusal } from '../../test/fake'
+import { parts } from './Found'
+import { Imports } from './Imports'
+import { settingsFor, workOf } from './plan'
+import { chosen } from './sending'
+
+const PLAN: PlanShown = {
+  kind: '', encoding: '', per: 'file', whole_page: false, without_quoted: false, delimiter: '', header: null, roles: {}, day_first: true,
+  split: 'none', group: '', group_by: '', near: 'keep', labels: {}, spans: 'begun', layer: '',
+}
+const LOOKED: LookedShown = {
+  texts: 2, refused: 1, same: 0, twice: 0, near: 0, signs: 40, notes: 0, holds: true, kinds: { csv: 1 }, left_out: {}, labels: [], alike: [], unknown: [],
+  columns: [
+    { name: 'Remark', role: 'body', values: ['Ketta sails.'] },
+    { name: 'Desk', role: 'meta', values: ['night log'] },
+  ],
+  files: [{ name: 'a.csv', kind: 'csv', texts: 2, refused: 1, encoding: 'utf-8', guessed: false, readings: [], delimiter: ';', header: true, columns: [] }],
+  sample: [
+    {
+      title: 'Ketta sails.', group: '', dated: '2026-07-06', split: 'none', body: 'Ketta sails.\n> Does she?', cut: false, meta: { Desk: 'night log' },
+      source: 'a.csv', place: 'line 2', aside: [{ start: 13, end: 24 }], spans: [{ start: 0, end: 5, type: 'VES' }], note: '',
+    },
+  ],
+  refusals: [{ source: 'a.csv', place: 'line 3', why: 'There is no text in it.', content: '7' }],
+}
+const WORK = { id: 9, kind: 'look into files', state: 'done' as const, done: 1, total: 1, unit: '', message: '' }
+const ONE: IntakeShown = {
+  id: 4, state: 'open', files: 1, size: 2000, created_at: '2026-08-01T08:00:00Z', report: null, plan: PLAN, looked: LOOKED,
+  work: WORK,
+}
+const ANSWERS = { 'GET /imports': [ONE], 'GET /imports/4': ONE, 'GET /imports/plans': [] }
+
+/** A request that is answered as soon as it is sent. */
+class QuickRequest {
+  static sent: { url: string; body: unknown }[] = []
+  static status = 201
+  status = 0
+  response: unknown = null
+  responseType = ''
+  upload: { onprogress?: (event: { loaded: number }) => void } = {}
+  onload?: () => void
+  private url = ''
+  open(_method: string, url: string) {
+    this.url = url
+  }
+  setRequestHeader() {}
+  abort() {}
+  send(body: unknown) {
+    QuickRequest.sent.push({ url: this.url, body })
+    this.upload.onprogress?.({ loaded: 1 })
+    Object.assign(this, { status: QuickRequest.status, response: { detail: 'The file is too large.' } })
+    queueMicrotask(() => this.onload?.())
+  }
+}
+
+describe('Imports', () => {
+  beforeEach(() => {
+    QuickRequest.sent = []
+    QuickRequest.status = 201
+    vi.stubGlobal('XMLHttpRequest', QuickRequest)
+  })
+  afterEach(() => vi.unstubAllGlobals())
+
+  it('shows what was found before anything is kept', async () => {
+    openPlace(<Imports />, 'imports/4', ANSWERS)
+    expect(await screen.findByRole('button', { name: 'import 2 texts' })).toBeEnabled()
+    expect(screen.getByText(/2 texts to import, 40 characters · 1 refused/)).toBeInTheDocument()
+    expect(screen.getByRole('table', { name: 'files' })).toHaveTextContent('table, utf-8, semicolon')
+    expect(screen.getByRole('table', { name: 'refused' })).toHaveTextContent('There is no text in it.')
+    const sample = screen.getByRole('region', { name: 'begin of Ketta sails.' })
+    expect(sample).toHaveTextContent('Ketta sails. > Does she?')
+    expect(screen.getByTitle('quoted, or a signature')).toHaveTextContent('> Does she?')
+    expect(screen.getByText('VES').parentElement).toHaveTextContent('VES Ketta')
+    // Only what says anything about these files can be set.
+    expect(screen.queryByLabelText(/all that a page shows/)).toBeNull()
+    expect(screen.getByLabelText('3/4/2026 is')).toBeInTheDocument()
+  })
+
+  it('looks into the files again when the plan is changed', async () => {
+    const looking: IntakeShown = { ...ONE, looked: { ...LOOKED, holds: false }, work: { ...WORK, state: 'running' } }
+    const { asked } = openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'PUT /imports/4/plan': looking, 'POST /imports/4/look': looking, 'GET /imports/4': ONE })
+    await userEvent.selectOptions(await screen.findByLabelText('what Desk is for'), 'group')
+    await waitFor(() => expect(asked.map(({ what }) => what)).toContain('POST /imports/4/look'))
+    expect(asked.find(({ what }) => what.startsWith('PUT'))?.body).toEqual({ ...PLAN, roles: { Desk: 'group' } })
+  })
+
+  it('sends chosen files into a new import, and has them looked into when all are there', async () => {
+    const { asked, router } = openPlace(<Imports />, 'imports', { ...ANSWERS, 'POST /imports': ONE, 'POST /imports/4/look': ONE })
+    const files = [new File(['b'], 'b.txt'), new File(['a'], 'a.txt'), new File(['x'], '.hidden')]
+    await userEvent.upload(await screen.findByLabelText('files to import'), files)
+    await waitFor(() => expect(asked.map(({ what }) => what)).toContain('POST /imports/4/look'))
+    expect(QuickRequest.sent.map(({ url }) => url.split('name=')[1])).toEqual(['a.txt', 'b.txt'])
+    expect(router.state.location.pathname).toBe('/p/tessmar/texts/imports/4')
+  })
+
+  it('says why a file is not taken', async () => {
+    QuickRequest.status = 413
+    const { asked } = openPlace(<Imports />, 'imports/4', ANSWERS)
+    await screen.findByRole('button', { name: 'import 2 texts' })
+    await userEvent.upload(screen.getByLabelText('files to import'), [new File(['a'], 'a.txt')])
+    expect(await screen.findByText('The file is too large.')).toBeInTheDocument()
+    expect(asked.map(({ what }) => what)).not.toContain('POST /imports/4/look')
+  })
+
+  it('takes what is pasted for a file', async () => {
+    openPlace(<Imports />, 'imports', { ...ANSWERS, 'POST /imports': ONE, 'POST /imports/4/look': ONE })
+    await userEvent.click(await screen.findByRole('button', { name: 'paste text or a table instead' }))
+    await userEvent.click(screen.getByRole('button', { name: 'look into it' }))
+    expect(await screen.findByText('Nothing has been pasted yet.')).toBeInTheDocument()
+    await userEvent.selectOptions(screen.getByLabelText('what it is'), 'csv')
+    await userEvent.type(screen.getByLabelText('words'), 'a,b')
+    await userEvent.click(screen.getByRole('button', { name: 'look into it' }))
+    await waitFor(() => expect(QuickRequest.sent[0]?.url).toMatch(/name=pasted.csv$/))
+  })
+
+  it('tells what came of it, and where the refused ones are', async () => {
+    const report = { texts: 2, sentences: 5, spans: 3, signed: 1, same: 1, twice: 0, refused: 2, left_out: { 'of types that are not here': 4 } }
+    openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'GET /imports/4': { ...ONE, state: 'kept', report } })
+    expect(await screen.findByRole('heading', { name: '2 texts imported' })).toBeInTheDocument()
+    expect(screen.getByText('4 spans left out of types that are not here')).toBeInTheDocument()
+    expect(screen.getByRole('link', { name: 'what and why, as a table' })).toHaveAttribute('href', '/api/projects/tessmar/imports/4/refusals')
+  })
+
+  it('shows why it failed, and lets one look again', async () => {
+    const failed: IntakeShown = { ...ONE, looked: null, work: { ...WORK, state: 'failed', message: '“ship” stands for SHP, and the scheme has no such type.' } }
+    const { asked } = openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'GET /imports/4': failed, 'POST /imports/4/look': failed })
+    expect(await screen.findByRole('alert')).toHaveTextContent('no such type')
+    expect(screen.getByRole('button', { name: 'import' })).toBeDisabled()
+    await userEvent.click(screen.getByRole('button', { name: 'look into them' }))
+    await waitFor(() => expect(asked.at(-1)?.what).toContain('/imports/4'))
+  })
+
+  it('maps labels of a corpus to types', async () => {
+    const looked: LookedShown = { ...LOOKED, labels: [{ label: 'ship', spans: 12, code: '' }], left_out: { 'of types that are not here': 12 } }
+    const { asked } = openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'GET /imports/4': { ...ONE, looked }, 'PUT /imports/4/plan': ONE, 'POST /imports/4/look': ONE })
+    expect(await screen.findByText('12 spans are left out of types that are not here.')).toBeInTheDocument()
+    await screen.findByRole('option', { name: 'VES vessel' })
+    await userEvent.selectOptions(screen.getByLabelText('type of ship'), 'VES')
+    await waitFor(() => expect(asked.find(({ what }) => what.startsWith('PUT'))?.body).toEqual({ ...PLAN, labels: { ship: 'VES' } }))
+  })
+
+  it('keeps a plan under a name and says what is wrong with the name', async () => {
+    openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'PUT /imports/plans': new Refusal(422, { field: 'name', detail: 'A plan needs a name.' }) })
+    await userEvent.click(await screen.findByRole('button', { name: 'save this plan' }))
+    await userEvent.click(screen.getByRole('button', { name: 'save' }))
+    expect(await screen.findByText('A plan needs a name.')).toBeInTheDocument()
+  })
+
+  it('is for leads', async () => {
+    const { asked } = openPlace(<Imports />, 'imports/4', ANSWERS, ANNOTATOR)
+    expect(await screen.findByText('Texts are imported by the lead of the project.')).toBeInTheDocument()
+    expect(asked.map(({ what }) => what).filter((what) => what.includes('imports'))).toEqual([])
+  })
+})
+
+describe('what stands aside', () => {
+  it('parts a body by code points', () => {
+    expect(parts(Array.from('🚢ab🚢c'), [{ start: 1, end: 3 }])).toEqual([
+      { words: '🚢', aside: false },
+      { words: 'ab', aside: true },
+      { words: '🚢c', aside: false },
+    ])
+    expect(parts([], [])).toEqual([])
+  })
+})
+
+describe('plans', () => {
+  it('names work that goes on', () => {
+    expect(workOf(ONE)).toBeNull()
+    expect(workOf({ ...ONE, work: { ...WORK, state: 'waiting' } })).toBe('looking')
+    expect(workOf({ ...ONE, work: { ...WORK, kind: 'import', state: 'running' } })).toBe('keeping')
+    expect(workOf({ ...ONE, work: null })).toBeNull()
+  })
+  it('offers what says anything about the kinds that were found', () => {
+    expect(settingsFor({ ...LOOKED, kinds: { eml: 2, html: 1 } })).toMatchObject({ mail: true, page: true, table: false, per: false })
+    expect(settingsFor(null)).toMatchObject({ mail: false, table: false, corpus: false })
+  })
+})
+
+describe('chosen files', () => {
+  it('go by their way within the folder, in order, without hidden ones', () => {
+    const within = (path: string) => Object.defineProperty(new File(['x'], path.replace(/.*\//, '')), 'webkitRelativePath', { value: path })
+    expect(chosen([within('in/b.txt'), within('in/a.txt'), within('in/.git/c')]).map(({ name }) => name)).toEqual(['in/a.txt', 'in/b.txt'])
+  })
+})
