@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +15,9 @@ from typer.testing import CliRunner
 from acting import act
 from conftest import Api
 from readers.samples import SHAPES, packed
+from readers.serving import Served
 from urdaten.cli.command import app
+from urdaten.demo.site import build_site
 from urdaten.errors import BadFile, BadInput
 from urdaten.places.intake import acts, jobs
 from urdaten.places.intake.plan import Plan, plan_from, plan_values, read_plan
@@ -295,6 +298,55 @@ def test_files_with_other_columns_are_read_by_one_plan(api: Api) -> None:
     assert (seen["texts"], seen["refused"]) == (2, 0)
 
 
+@pytest.fixture(scope="module")
+def site() -> Iterator[str]:
+    served = Served(build_site())
+    yield served.address
+    served.stop()
+
+
+def test_a_web_site_is_fetched_seen_and_kept(api: Api, site: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("URDATEN_FETCH_LOCAL", "1")
+    made = api.post("/imports")
+    wish = {"start": f"{site}/index.html", "depth": 1, "pages": 30, "per_second": 20}
+    api.post(f"/imports/{made['id']}/site", wish, expect=202)
+    api.run_jobs()
+    seen = api.get(f"/imports/{made['id']}")
+    assert seen["work"]["state"] == "done", seen["work"]
+    assert seen["looked"]["kinds"] == {"html": seen["looked"]["texts"]}
+    assert seen["looked"]["texts"] > 20
+    assert any("status 404" in one["why"] for one in seen["looked"]["refusals"])
+    api.post(f"/imports/{made['id']}/keep", expect=202)
+    api.run_jobs()
+    week = next(text for text in api.get("/texts")["texts"] if text["title"] == "Bulletins of week 39")
+    shown = api.get(f"/texts/{week['id']}")
+    assert shown["source"] == f"{site}/week-39.html"
+    assert "Light dues are due" not in shown["body"]
+    answer = api.request("GET", f"/api/projects/tessmar/imports/{made['id']}/refusals")
+    assert "/lost.html" in answer.text
+
+
+def test_a_site_on_this_machine_is_not_fetched_unless_it_is_allowed(api: Api, site: str) -> None:
+    made = api.post("/imports")
+    api.post(f"/imports/{made['id']}/site", {"start": site}, expect=202)
+    # Another plan does not stop it: its pages are still to come.
+    api.put(f"/imports/{made['id']}/plan", {"split": "dev"}, 409)
+    api.run_jobs()
+    work = api.get(f"/imports/{made['id']}")["work"]
+    assert (work["state"], "private network" in work["message"]) == ("failed", True)
+    assert api.post(f"/imports/{made['id']}/site", {"start": "nowhere"}, expect=422)["field"] == "start"
+
+
+def test_the_command_reads_a_site(site: str, tmp_path: Path) -> None:
+    out = tmp_path / "out.jsonl"
+    ended = CliRunner().invoke(
+        app, ["texts", "read", f"{site}/tariff.html", "--depth", "0", "--to", str(out)]
+    )
+    assert ended.exit_code == 0, ended.output
+    (row,) = [json.loads(line) for line in out.read_text().splitlines()]
+    assert (row["title"], row["meta"]["source"]) == ("Tariff", f"{site}/tariff.html")
+
+
 def test_a_label_for_a_type_that_is_not_there_fails(typed: Api) -> None:
     made = begun(typed, {"c.jsonl": lines(*CORPUS)}, labels={"ship": "SHP"})
     typed.post(f"/imports/{made['id']}/look", expect=202)
@@ -339,7 +391,7 @@ def test_an_import_is_changed_while_it_is_looked_into_and_not_while_it_is_kept(a
     api.post(f"/imports/{made['id']}/look", expect=202)
     api.post(f"/imports/{made['id']}/keep", expect=202)
     # While it waits to be kept nobody changes it.
-    assert "being kept" in api.put(f"/imports/{made['id']}/plan", {"split": "test"}, 409)["detail"]
+    assert "being worked on" in api.put(f"/imports/{made['id']}/plan", {"split": "test"}, 409)["detail"]
     assert api.delete(f"/imports/{made['id']}", 409)
     assert [job["state"] for job in api.get("/jobs")] == ["waiting", "stopped", "stopped"]
     api.run_jobs()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -16,6 +17,8 @@ from urdaten.errors import BadFile, BadInput, NotFound
 if TYPE_CHECKING:
     from urdaten.readers import Document, Refusal
 
+Depth = Annotated[int, typer.Option(help="Of web sites: links away from the address.")]
+Pages = Annotated[int, typer.Option(help="Of web sites: pages at most.")]
 texts = typer.Typer(no_args_is_help=True, help="Texts of a project.")
 
 
@@ -26,10 +29,15 @@ def main() -> None:
 
 @texts.command("read")
 def read(
-    sources: Annotated[list[Path], typer.Argument(help="files, and folders with all that lies in them")],
+    sources: Annotated[
+        list[str],
+        typer.Argument(help="files, folders with all that lies in them, and addresses of web sites"),
+    ],
     file: Annotated[
         Path | None, typer.Option("--to", help="The file to write; the screen unless said.")
     ] = None,
+    depth: Depth = 3,
+    pages: Pages = 200,
     kind: Annotated[str, typer.Option(help="What the files are, where it should not be found out.")] = "",
     encoding: Annotated[str, typer.Option(help="How their characters are written, likewise.")] = "",
     per: Annotated[
@@ -52,7 +60,7 @@ def read(
 ) -> None:
     """Print as JSON Lines the texts that files hold; no project is needed. What is refused is told beside."""
     from urdaten.core.formats import write_corpus
-    from urdaten.readers import Document, Found, How, Refusal, corpus_of, files_of, read_guarded
+    from urdaten.readers import Document, Found, How, Refusal, corpus_of, read_guarded
 
     how = How(
         kind=kind,
@@ -64,10 +72,9 @@ def read(
         whole_page=whole_page,
         without_quoted=without_quoted,
     )
-    files = [pair for source in sources for pair in files_of(source)]
     texts_read = refused = 0
     columns: set[str] = set()
-    with _written(file) as out:
+    with _files(sources, depth, pages) as files, _written(file) as out:
         for _, item in read_guarded(files, how):
             if isinstance(item, Found):
                 columns.update(one.name for one in item.columns)
@@ -93,12 +100,17 @@ def read(
 @texts.command("import")
 def bring_in(
     name: Annotated[str, typer.Argument(help="short name of the project, as it stands in addresses")],
-    sources: Annotated[list[Path], typer.Argument(help="files, and folders with all that lies in them")],
+    sources: Annotated[
+        list[str],
+        typer.Argument(help="files, folders with all that lies in them, and addresses of web sites"),
+    ],
     plan: Annotated[
         Path | None, typer.Option(help="A file that says how: docs/formats.md tells what stands in it.")
     ] = None,
     by: Annotated[str, typer.Option(help="Login of whoever imports; the project's lead unless said.")] = "",
     look: Annotated[bool, typer.Option("--look", help="Say what would come, and keep nothing.")] = False,
+    depth: Depth = 3,
+    pages: Pages = 200,
 ) -> None:
     """Import the texts that files hold into a project: all of them, or none when something fails."""
     from urdaten.cli.connection import settings_of_running
@@ -106,14 +118,12 @@ def bring_in(
     from urdaten.places.intake.plan import Plan, read_plan
     from urdaten.places.team import acts as team
     from urdaten.platform.accounts import account_by_login
-    from urdaten.readers import files_of
     from urdaten.server.work import KINDS
 
     assert KINDS
     wanted = read_plan(plan) if plan else Plan()
-    files = [pair for source in sources for pair in files_of(source)]
     settings = settings_of_running()
-    with database() as db:
+    with _files(sources, depth, pages) as files, database() as db:
         project = team.project_by_slug(db, name)
         lead = next((m.id for m in team.read_members(db, project.id) if m.role is team.Role.LEAD), None)
         account = account_by_login(db, by).id if by else lead
@@ -138,6 +148,29 @@ def bring_in(
             # Only what came of it is worth keeping.
             intake.remove_intake(db, project.id, made.id)
     print(said)
+
+
+@contextmanager
+def _files(sources: list[str], depth: int, pages: int) -> Iterator[list[tuple[str, Path]]]:
+    """The files of all sources by their names; pages of web sites are fetched first, into a folder that goes afterwards."""
+    from urdaten.readers import Crawl, Refusal, fetch_site, files_of
+
+    with tempfile.TemporaryDirectory(prefix="urdaten-") as folder:
+        files: list[tuple[str, Path]] = []
+        for source in sources:
+            if not source.startswith(("http://", "https://")):
+                files += files_of(Path(source))
+                continue
+            # Whoever sits at the machine may ask it for whatever it can reach.
+            for item in fetch_site(Crawl(start=source, depth=depth, pages=pages, local=True)):
+                if isinstance(item, Refusal):
+                    print(f"left out: {_where(item)}: {item.why}", file=sys.stderr)
+                    continue
+                path = Path(folder, str(len(files)))
+                path.write_bytes(item.data)
+                files.append((item.address, path))
+                print(f"{len(files)} {item.address}", file=sys.stderr)
+        yield files
 
 
 def _done(database_url: str, project_id: int, job_id: int) -> str:

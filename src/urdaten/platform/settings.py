@@ -30,6 +30,8 @@ class Settings(BaseSettings):
     link_minutes: int = 60 * 12
     # How long an invitation to a project can be used, in days.
     invitation_days: int = 14
+    # May web sites on this machine and in private networks be imported?
+    fetch_local: bool = False
 
     @property
     def psycopg_dsn(self) -> str:

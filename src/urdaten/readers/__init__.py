@@ -6,6 +6,7 @@ from urdaten.readers.guarded import Ended, Limits, read_guarded
 from urdaten.readers.kinds import READERS
 from urdaten.readers.limits import MOST_BYTES
 from urdaten.readers.reading import read_source
+from urdaten.readers.site import Crawl, Fetched, fetch_site
 from urdaten.readers.sources import files_of
 
 __all__ = [
@@ -14,14 +15,17 @@ __all__ = [
     "ROLES",
     "Beat",
     "Column",
+    "Crawl",
     "Document",
     "Ended",
+    "Fetched",
     "Found",
     "How",
     "Item",
     "Limits",
     "Refusal",
     "corpus_of",
+    "fetch_site",
     "files_of",
     "read_guarded",
     "read_source",

@@ -1074,6 +1074,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/imports/{intake_id}/site": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fetch Site
+         * @description Fetch pages of a web site as files of the import, and look into them.
+         */
+        post: operations["fetchSite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/invitations": {
         parameters: {
             query?: never;
@@ -4516,6 +4536,41 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * SiteWish
+         * @description Which pages of a site are fetched; those of its host alone, as its robots.txt allows.
+         */
+        SiteWish: {
+            /**
+             * Depth
+             * @description links away from it
+             * @default 3
+             */
+            depth: number;
+            /**
+             * Pages
+             * @description at most
+             * @default 200
+             */
+            pages: number;
+            /**
+             * Per Second
+             * @description pages in a second
+             * @default 2
+             */
+            per_second: number;
+            /**
+             * Seconds
+             * @description at most
+             * @default 600
+             */
+            seconds: number;
+            /**
+             * Start
+             * @description address of the first page
+             */
+            start: string;
+        };
         /** SpanShown */
         SpanShown: {
             /**
@@ -5359,6 +5414,7 @@ export type SettingsHelp = components['schemas']['SettingsHelp'];
 export type SettingsWish = components['schemas']['SettingsWish'];
 export type SignInWish = components['schemas']['SignInWish'];
 export type SigningWish = components['schemas']['SigningWish'];
+export type SiteWish = components['schemas']['SiteWish'];
 export type SpanShown = components['schemas']['SpanShown'];
 export type SpanWish = components['schemas']['SpanWish'];
 export type StandingsShown = components['schemas']['StandingsShown'];
@@ -7675,6 +7731,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fetchSite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeShown"];
+                };
             };
             /** @description a problem, RFC 9457 */
             default: {

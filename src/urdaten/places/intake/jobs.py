@@ -20,7 +20,8 @@ from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 from urdaten.platform.database import transaction
 from urdaten.platform.jobs import JobContext, handles
-from urdaten.readers import Beat, Document, Ended, Item, Refusal, read_guarded
+from urdaten.platform.settings import Settings
+from urdaten.readers import Beat, Crawl, Document, Ended, Fetched, Item, Refusal, fetch_site, read_guarded
 
 PORTION = 1_000
 # How often progress is told, and whether to stop is asked, in seconds.
@@ -89,9 +90,35 @@ def _read(context: JobContext, intake: acts.Intake, folder: Path) -> Iterator[tu
 @handles(acts.LOOK)
 def look(context: JobContext) -> str:
     """Read every file by the plan and keep what was found, beside the plan."""
+    return _look(context, _intake_of(context))
+
+
+@handles(acts.FETCH)
+def fetch(context: JobContext) -> str:
+    """Fetch the pages of a site, keep them as files of the import, and look into them."""
     intake = _intake_of(context)
+    crawl = Crawl(**context.job.params["crawl"], local=Settings().fetch_local)
+    pages: list[Fetched] = []
+    refusals: list[Refusal] = []
+    due = _Pace()
+    for item in fetch_site(crawl, _stop_look(context)):
+        if isinstance(item, Refusal):
+            refusals.append(item)
+        else:
+            pages.append(item)
+        if due():
+            context.progress(len(pages), crawl.pages, "pages at most")
+    if not pages:
+        raise BadInput(refusals[0].why if refusals else "There are no pages at this address.", field="start")
+    with transaction(context.database_url) as db:
+        intake = acts.keep_pages(db, context.project_id, intake.id, pages, refusals)
+    return _look(context, intake)
+
+
+def _look(context: JobContext, intake: acts.Intake) -> str:
     with transaction(context.database_url) as db:
         looking = acts.Look(_deciding(db, context.project_id, intake.plan))
+        looking.also_refused(acts.refusals_of(db, context.project_id, intake.id))
     with tempfile.TemporaryDirectory(prefix="urdaten-") as folder:
         for number, item in _read(context, intake, Path(folder)):
             looking.take(number, item)

@@ -23,12 +23,13 @@ from urdaten.places.intake.wire import (
     NamedPlanWish,
     PlanShown,
     PlanWish,
+    SiteWish,
     WorkShown,
 )
 from urdaten.places.team.wire import Id, Lead, OfProject
 from urdaten.platform.database import transaction
 from urdaten.platform.web import Config, Db
-from urdaten.readers import MOST_BYTES
+from urdaten.readers import MOST_BYTES, Crawl
 
 router = APIRouter(prefix="/api/projects/{project}/imports", tags=["imports"])
 
@@ -132,6 +133,12 @@ async def send_file(
 def _blocks(file: IO[bytes]) -> Iterator[bytes]:
     while block := file.read(1 << 20):
         yield block
+
+
+@router.post("/{intake_id}/site", status_code=202, operation_id="fetchSite")
+def fetch_site(intake_id: Id, wish: SiteWish, project: OfProject, me: Lead, db: Db) -> IntakeShown:
+    """Fetch pages of a web site as files of the import, and look into them."""
+    return _shown(acts.start_fetch(db, project.id, me.id, intake_id, Crawl(**wish.model_dump())))
 
 
 @router.post("/{intake_id}/look", status_code=202, operation_id="lookIntoImport")

@@ -47,6 +47,16 @@ class PlanWish(Wire):
     layer: Words = Field(default="", description="the name of a layer for them; gold unless said")
 
 
+class SiteWish(Wire):
+    """Which pages of a site are fetched; those of its host alone, as its robots.txt allows."""
+
+    start: str = Field(max_length=2000, description="address of the first page")
+    depth: int = Field(default=3, ge=0, le=20, description="links away from it")
+    pages: int = Field(default=200, ge=1, le=5000, description="at most")
+    seconds: float = Field(default=600, ge=1, le=3600, description="at most")
+    per_second: float = Field(default=2, ge=0.1, le=20, description="pages in a second")
+
+
 class PlanShown(PlanWish):
     """A plan as it stands."""
 

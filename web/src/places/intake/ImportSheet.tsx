@@ -64,9 +64,9 @@ export function ImportSheet({ one, sending, take, onGone }: ImportSheetProps) {
           </>
         }
       >
-        {plural(one.files, 'file')}, {size(one.size)}
+        {one.files === 0 ? 'Nothing has come yet' : `${plural(one.files, 'file')}, ${size(one.size)}`}
       </Title>
-      {sending.far ? <Sending far={sending.far} onStop={sending.stop} /> : <Files take={take} busy={at === 'keeping'} />}
+      {sending.far ? <Sending far={sending.far} onStop={sending.stop} /> : <Files take={take} busy={at === 'keeping' || at === 'fetching'} />}
       {at !== null && one.work && <Working work={one.work} project={project} at={at} />}
       {at === null && one.work?.state === 'failed' && (
         <Box role="alert" color="bad" mb="3">
@@ -125,11 +125,11 @@ function Summary({ looked }: { looked: LookedShown }) {
   )
 }
 
-function Working({ work, project, at }: { work: NonNullable<IntakeShown['work']>; project: string; at: 'looking' | 'keeping' }) {
+function Working({ work, project, at }: { work: NonNullable<IntakeShown['work']>; project: string; at: 'fetching' | 'looking' | 'keeping' }) {
   const stop = useAct(() => api.POST('/api/projects/{project}/jobs/{job_id}/stop', { params: { path: { project, job_id: work.id } } }), {
     changes: ['p', project, 'imports'],
   })
-  const what = at === 'looking' ? 'Looking into the files' : 'Importing'
+  const what = { fetching: 'Fetching pages', looking: 'Looking into the files', keeping: 'Importing' }[at]
   return (
     <Flex align="center" gap="4" mb="3" role="status">
       <Box flex="1">

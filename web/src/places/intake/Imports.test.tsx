@@ -118,6 +118,24 @@ describe('Imports', () => {
     await waitFor(() => expect(QuickRequest.sent[0]?.url).toMatch(/name=pasted.csv$/))
   })
 
+  it('fetches a web site into a new import, and keeps what was typed when the address is refused', async () => {
+    let refuse = true
+    const { asked, router } = openPlace(<Imports />, 'imports', {
+      ...ANSWERS,
+      'POST /imports': ONE,
+      'POST /imports/4/site': () => (refuse ? new Refusal(422, { field: 'start', detail: 'An address begins with http:// or https://.' }) : ONE),
+    })
+    await userEvent.click(await screen.findByRole('button', { name: 'fetch a web site' }))
+    await userEvent.type(screen.getByLabelText('address'), 'port.invalid')
+    await userEvent.click(screen.getByRole('button', { name: 'fetch' }))
+    expect(await screen.findByText(/An address begins with/)).toBeInTheDocument()
+    refuse = false
+    await userEvent.click(screen.getByRole('button', { name: 'fetch' }))
+    await waitFor(() => expect(router.state.location.pathname).toBe('/p/tessmar/texts/imports/4'))
+    expect(asked.filter(({ what }) => what === 'POST /imports')).toHaveLength(1)
+    expect(asked.findLast(({ what }) => what.endsWith('/site'))?.body).toMatchObject({ start: 'port.invalid', depth: 3, pages: 200 })
+  })
+
   it('tells what came of it, and where the refused ones are', async () => {
     const report = { texts: 2, sentences: 5, spans: 3, signed: 1, same: 1, twice: 0, refused: 2, left_out: { 'of types that are not here': 4 } }
     openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'GET /imports/4': { ...ONE, state: 'kept', report } })

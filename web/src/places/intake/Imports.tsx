@@ -15,6 +15,7 @@ import { moment, number, plural } from '../../parts/words'
 import { Files, Sending } from './Files'
 import { ImportSheet } from './ImportSheet'
 import { PasteWindow } from './PasteWindow'
+import { SiteWindow } from './SiteWindow'
 import { importQuery, importsQuery } from './queries'
 import type { Sent } from './sending'
 import { useSending } from './useSending'
@@ -30,6 +31,7 @@ export function Imports() {
   const open = useQuery({ ...importQuery(project, id), enabled: lead && id > 0 })
   const sending = useSending(project)
   const [pasting, setPasting] = useState(false)
+  const [fetching, setFetching] = useState(false)
   const go = (to: number | null) => void navigate(`/p/${project}/texts/imports${to === null ? '' : `/${to}`}`)
   // Files that are chosen while none is open begin a new one.
   const begin = useAct(
@@ -87,12 +89,14 @@ export function Imports() {
           <>
             <Title>New import</Title>
             {sending.far ? <Sending far={sending.far} onStop={sending.stop} /> : <Files take={take} busy={busy} large />}
-            <Flex mt="3">
+            <Flex mt="3" gap="2">
+              <QuietAct onClick={() => setFetching(true)}>fetch a web site</QuietAct>
               <QuietAct onClick={() => setPasting(true)}>paste text or a table instead</QuietAct>
             </Flex>
           </>
         )}
       </Box>
+      {fetching && <SiteWindow onClose={() => setFetching(false)} onDone={go} />}
       {pasting && <PasteWindow onClose={() => setPasting(false)} onDone={(file) => take([file])} />}
     </Columns>
   )
@@ -124,7 +128,7 @@ function Help() {
       <Heading>What can be imported</Heading>
       <Box color="second">
         Text, Markdown, web pages, mails and mailboxes, PDF, Word files, tables and workbooks, JSON Lines; annotated corpora as JSON Lines, label columns,
-        CoNLL-U or Web Annotation; and any of these packed as zip.
+        CoNLL-U or Web Annotation; any of these packed as zip; and the pages of a web site.
       </Box>
       <Section>
         <Box color="second">

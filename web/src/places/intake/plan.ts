@@ -52,7 +52,7 @@ export function settingsFor(looked: LookedShown | null): Record<'per' | 'page' |
 }
 
 /** Is somebody at work on it, and at what? */
-export function workOf({ work }: IntakeShown): 'looking' | 'keeping' | null {
+export function workOf({ work }: IntakeShown): 'fetching' | 'looking' | 'keeping' | null {
   if (work === null || !['waiting', 'running'].includes(work.state)) return null
-  return work.kind === 'import' ? 'keeping' : 'looking'
+  return work.kind === 'import' ? 'keeping' : work.kind === 'fetch pages' ? 'fetching' : 'looking'
 }

@@ -4,6 +4,7 @@ from urdaten.places.intake.acts.deciding import Arrival, Deciding
 from urdaten.places.intake.acts.keeping import Keeping
 from urdaten.places.intake.acts.looking import Look
 from urdaten.places.intake.acts.store import (
+    FETCH,
     KEEP,
     LOOK,
     Intake,
@@ -13,6 +14,7 @@ from urdaten.places.intake.acts.store import (
     change_plan,
     files_into,
     keep_looked,
+    keep_pages,
     keep_report,
     read_intake,
     read_intakes,
@@ -22,9 +24,11 @@ from urdaten.places.intake.acts.store import (
     remove_plan,
     save_plan,
     start,
+    start_fetch,
 )
 
 __all__ = [
+    "FETCH",
     "KEEP",
     "LOOK",
     "Arrival",
@@ -38,6 +42,7 @@ __all__ = [
     "change_plan",
     "files_into",
     "keep_looked",
+    "keep_pages",
     "keep_report",
     "read_intake",
     "read_intakes",
@@ -47,4 +52,5 @@ __all__ = [
     "remove_plan",
     "save_plan",
     "start",
+    "start_fetch",
 ]

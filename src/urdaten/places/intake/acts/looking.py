@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import random
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import asdict
 from typing import Any
 
@@ -45,6 +45,12 @@ class Look:
                 self._refuse(number, made)
             else:
                 self._keep(number, item, made)
+
+    def also_refused(self, refusals: Iterable[Refusal]) -> None:
+        """What was left out before there were any files of it."""
+        for one in refusals:
+            self.refused += 1
+            self._refusals.append(one)
 
     def _of(self, number: int, name: str) -> dict[str, Any]:
         blank = {"name": name, "texts": 0, "refused": 0} | _told(Found(source=name, kind=""))
@@ -100,7 +106,7 @@ class Look:
                 for label, count in labels[:_LABELS]
             ],
             "left_out": dict(self._deciding.left_out),
-            "refusals": [asdict(one) for one in self._refusals],
+            "refusals": [asdict(one) for one in self._refusals[:_REFUSALS]],
             "alike": [self._alike(one, titles) for one in alike[:_ALIKE]],
         }
 

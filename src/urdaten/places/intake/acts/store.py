@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -23,10 +23,10 @@ from urdaten.places.intake.tables import (
 from urdaten.platform.database import copy_rows
 from urdaten.platform.events import announce
 from urdaten.platform.jobs import JobView, add_job, jobs_by_id, stop_job
-from urdaten.readers import MOST_BYTES, Refusal
+from urdaten.readers import MOST_BYTES, Crawl, Fetched, Refusal
 
 OPEN, KEPT = "open", "kept"
-LOOK, KEEP = "look into files", "import"
+LOOK, KEEP, FETCH = "look into files", "import", "fetch pages"
 MOST_FILES = 100_000
 MOST_OF_ALL = 4 * MOST_BYTES
 PART = 1 << 20
@@ -126,7 +126,7 @@ def _open(db: Session, project_id: int, intake_id: int) -> IntakeRow:
     job = jobs_by_id(db, [row.job_id]).get(row.job_id) if row.job_id is not None else None
     if job is not None and not job.ended:
         if job.kind != LOOK:
-            raise Clash("This import is being kept just now; wait for that, or stop it.")
+            raise Clash("This import is being worked on just now; wait for that, or stop it.")
         stop_job(db, project_id, job.id)
     return row
 
@@ -219,6 +219,42 @@ def start(db: Session, project_id: int, account_id: int, intake_id: int, kind: s
     return read_intake(db, project_id, intake_id)
 
 
+def start_fetch(db: Session, project_id: int, account_id: int, intake_id: int, crawl: Crawl) -> Intake:
+    """Fetch the pages of a site as files of the import, and look into them. Raises BadInput, Clash as `start`."""
+    crawl.check()
+    row = _open(db, project_id, intake_id)
+    values = {name: value for name, value in asdict(crawl).items() if name != "local"}
+    job = add_job(
+        db,
+        project_id=project_id,
+        account_id=account_id,
+        kind=FETCH,
+        title=f"fetch pages of {crawl.start}",
+        params={"intake": row.id, "version": row.version, "crawl": values},
+    )
+    row.job_id = job.id
+    _told(db, row)
+    return read_intake(db, project_id, intake_id)
+
+
+def keep_pages(
+    db: Session, project_id: int, intake_id: int, pages: Iterable[Fetched], refusals: Iterable[Refusal]
+) -> Intake:
+    """Pages as files of an import, from the job that fetched them; what was left out is told with what is refused later."""
+    row = _own(db, project_id, intake_id, to_change=True)
+    for page in pages:
+        file = IntakeFileRow(intake_id=row.id, name=page.address[:_LONGEST_NAME], size=len(page.data))
+        db.add(file)
+        db.flush()
+        parts = enumerate(_in_parts([page.data]))
+        copy_rows(
+            db, "intake_part", ("file_id", "number", "content"), ((file.id, n, part) for n, part in parts)
+        )
+    _add_refusals(db, intake_id, refusals)
+    _changed(db, row)
+    return read_intake(db, project_id, intake_id)
+
+
 def _told(db: Session, row: IntakeRow) -> None:
     db.flush()
     announce(db, row.project_id, EVENT)
@@ -263,13 +299,17 @@ def keep_report(
     row.state, row.report, row.looked = KEPT, report, None
     files = select(IntakeFileRow.id).where(IntakeFileRow.intake_id == intake_id)
     db.execute(delete(IntakePartRow).where(IntakePartRow.file_id.in_(files)))
+    _add_refusals(db, intake_id, refusals)
+    _told(db, row)
+
+
+def _add_refusals(db: Session, intake_id: int, refusals: Iterable[Refusal]) -> None:
     copy_rows(
         db,
         "intake_refusal",
         ("intake_id", "source", "place", "why", "content"),
         ((intake_id, one.source, one.place, one.why, one.content.replace("\0", "")) for one in refusals),
     )
-    _told(db, row)
 
 
 def refusals_of(db: Session, project_id: int, intake_id: int) -> Iterator[Refusal]:
