@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from playwright.sync_api import Page, expect
@@ -53,6 +54,7 @@ def test_files_are_seen_before_they_are_kept_and_then_kept(page: Page) -> None:
     page.get_by_label("what Desk is for").select_option("group")
     expect(page.get_by_text("group night log").first).to_be_visible(timeout=60_000)
     page.get_by_role("combobox", name="split").select_option("dev")
+    expect(page.get_by_text("group night log · dev").first).to_be_visible(timeout=60_000)
     expect(keep).to_be_enabled(timeout=60_000)
     page.keyboard.press("Control+Enter")
     expect(page.get_by_role("heading", name="201 texts imported")).to_be_visible(timeout=60_000)
@@ -61,6 +63,6 @@ def test_files_are_seen_before_they_are_kept_and_then_kept(page: Page) -> None:
     assert "The PDF is damaged" in Path(download.value.path()).read_text()
     page.get_by_role("link", name="to the texts").click()
     page.get_by_label("search titles and bodies").fill("0015 wind SW 5")
-    page.get_by_role("option", name="0015 wind SW 5").first.click()
+    page.get_by_role("option", name=re.compile("0015 wind SW 5.*dev")).click()
     expect(page.get_by_role("complementary")).to_contain_text("remarks.csv, line 2")
     expect(page.get_by_role("complementary")).to_contain_text("night log")

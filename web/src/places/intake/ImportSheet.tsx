@@ -50,7 +50,7 @@ export function ImportSheet({ one, sending, take, onGone }: ImportSheetProps) {
   const { looked, report } = one
   const at = workOf(one)
   const ready = looked !== null && looked.holds && looked.texts > 0 && at === null && sending.far === null && !change.busy
-  useKeys(ready ? [{ keys: ['mod+enter'], caps: ['Ctrl', 'Enter'], label: 'import', run: () => keep.run() }] : [])
+  useKeys(ready ? [{ keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'import', inFields: true, run: () => keep.run() }] : [])
   if (report) return <Kept report={report} id={one.id} project={project} />
   return (
     <>

@@ -153,6 +153,14 @@ describe('Imports', () => {
     await waitFor(() => expect(asked.at(-1)?.what).toContain('/imports/4'))
   })
 
+  it('imports by a key, also from a field', async () => {
+    const { asked } = openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'POST /imports/4/keep': { ...ONE, work: { ...WORK, kind: 'import', state: 'running' } } })
+    const field = await screen.findByLabelText('split')
+    field.focus()
+    await userEvent.keyboard('{Control>}{Enter}{/Control}')
+    await waitFor(() => expect(asked.map(({ what }) => what)).toContain('POST /imports/4/keep'))
+  })
+
   it('maps labels of a corpus to types', async () => {
     const looked: LookedShown = { ...LOOKED, labels: [{ label: 'ship', spans: 12, code: '' }], left_out: { 'of types that are not here': 12 } }
     const { asked } = openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'GET /imports/4': { ...ONE, looked }, 'PUT /imports/4/plan': ONE, 'POST /imports/4/look': ONE })

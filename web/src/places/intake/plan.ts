@@ -10,7 +10,7 @@ export const ROLES: readonly { value: string; label: string }[] = [
   { value: 'group', label: 'group' },
   { value: 'order', label: 'order of the texts' },
   { value: 'split', label: 'split' },
-  { value: 'id', label: 'number, kept with the text' },
+  { value: 'id', label: 'its number there' },
   { value: 'meta', label: 'kept with the text' },
   { value: 'none', label: 'left out' },
 ]
