@@ -139,6 +139,18 @@ def test_what_is_here_already_and_what_comes_twice_is_not_kept_again(api: Api) -
     assert "nearly the same as “a”" in rows[0]["why"]
 
 
+def test_what_no_database_takes_is_left_out_of_what_is_said(api: Api) -> None:
+    rows = lines(
+        {"text": "Ketta sails.", "title": "a\0b", "more\0": "c\0d"}, {"text": "a\0b"}, {"text": "", "x": "\0"}
+    )
+    seen = looked(api, {"a.jsonl": rows})["looked"]
+    assert (seen["texts"], seen["refused"]) == (1, 2)
+    ended = kept(api, {"a.jsonl": rows})
+    assert (ended["report"]["texts"], ended["report"]["refused"]) == (1, 2)
+    (head,) = api.get("/texts")["texts"]
+    assert (head["title"], api.get(f"/texts/{head['id']}")["meta"]) == ("ab", {"more": "cd"})
+
+
 def test_refused_rows_can_be_had_with_what_stood_in_them(api: Api) -> None:
     ended = kept(api, {"a.csv": b'id,text\n1,"good one"\n2,"never closed\n3,a third row here\n'})
     assert (ended["report"]["texts"], ended["report"]["refused"]) == (2, 1)

@@ -298,6 +298,13 @@ def test_a_folder_is_its_files_without_hidden_ones_and_links(tmp_path: Path) -> 
         files_of(tmp_path / "nowhere")
 
 
+def test_names_that_are_no_text_are_written_all_the_same(tmp_path: Path) -> None:
+    (tmp_path / b"caf\xe9.txt".decode(errors="surrogateescape")).write_text("words")
+    ((name, path),) = files_of(tmp_path)
+    assert name == "caf\ufffd.txt"
+    assert path.read_text() == "words"
+
+
 def test_kinds_all_have_their_reader() -> None:
     for kind in kinds.READERS:
         assert callable(kinds.reader_of(kind))

@@ -126,6 +126,13 @@ def test_a_site_that_is_not_well_is_got_over(odd: str, monkeypatch: pytest.Monke
     assert "404" in told["/missing"]
 
 
+def test_bytes_have_a_bound(odd: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(module, "MOST_OF_ALL", 100)
+    pages, refused = taken(f"{odd}/trap/1", depth=20)
+    assert len(pages) < 5
+    assert "more than 0 MB" in list(refused.values())[-1]
+
+
 def test_time_has_a_bound(odd: str) -> None:
     began = time.monotonic()
     items = list(

@@ -18,6 +18,8 @@ from urdaten.readers.html import declared_in, tree_of
 from urdaten.readers.quoted import marked_off, thread_of, without
 
 MOST_PARTS = 1_000
+# Names of headers, one of which every mail has.
+_HEADS = frozenset({"from", "date", "subject", "to", "received", "message-id", "content-type"})
 _START = re.compile(rb"^From [^\n]{1,200}\n(?=[!-9;-~]+:|\r?\n)", re.MULTILINE)
 _STUFFED = re.compile(rb"^>(>*From )", re.MULTILINE)
 
@@ -56,10 +58,7 @@ def mail_of(data: bytes, source: str, place: str, how: How) -> Document:
         message: EmailMessage = email.message_from_bytes(data, policy=policy.default)
     except RecursionError:
         raise BadFile("Its parts lie too deep in each other.") from None
-    if not any(
-        message.get(name)
-        for name in ("from", "date", "subject", "to", "received", "message-id", "content-type")
-    ):
+    if not _HEADS & {name.lower() for name in message.keys()}:  # noqa: SIM118 - a mail is no dict
         raise BadFile("This is no mail: none of From, To, Date and Subject stands at its head.")
     message, note = _with_its_boundary(message, data)
     plain: list[str] = []

@@ -30,7 +30,8 @@ def _read(data: bytes, name: str, how: How, depth: int) -> Iterator[Item]:
             yield from _unpack(data, name, how, depth)
             return
         any_ = False
-        for item in reader_of(how.kind or kind)(data, name, how):
+        for found in reader_of(how.kind or kind)(data, name, how):
+            item = _storable(found)
             if isinstance(item, Document):
                 any_ = True
                 if "\0" in item.body:
@@ -57,6 +58,25 @@ def _read(data: bytes, name: str, how: How, depth: int) -> Iterator[Item]:
     except Exception as fault:
         # A reader is handed whatever there is; what it stumbles over is a fault of the file to whoever brought it.
         yield Refusal(source=name, why=f"It is damaged and cannot be read ({type(fault).__name__}).")
+
+
+def _storable(item: Item) -> Item:
+    """Without NUL characters in what is said of a text: no database takes them, and nobody misses them."""
+    if isinstance(item, Document):
+        meta = {_clean(name): _clean(value) for name, value in item.meta.items()}
+        return replace(item, title=_clean(item.title), group=_clean(item.group), meta=meta)
+    if isinstance(item, Refusal):
+        return replace(item, why=_clean(item.why), content=_clean(item.content))
+    if isinstance(item, Found):
+        columns = (
+            replace(one, name=_clean(one.name), values=tuple(map(_clean, one.values))) for one in item.columns
+        )
+        return replace(item, columns=tuple(columns))
+    return item
+
+
+def _clean(words: str) -> str:
+    return words.replace("\0", "")
 
 
 def _unpack(data: bytes, name: str, how: How, depth: int) -> Iterator[Item]:

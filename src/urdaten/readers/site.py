@@ -22,6 +22,7 @@ from urdaten.readers.html import tree_of
 AGENT = "Urdaten"
 MOST_PAGES, DEEPEST, LONGEST_S = 5_000, 20, 3_600.0
 MOST_BYTES = 10_000_000
+MOST_OF_ALL = 500_000_000
 MOST_REDIRECTS = 5
 # For one page on the whole, and for one answer of the network, in seconds.
 PAGE_S, WAIT_S = 30.0, 10.0
@@ -191,7 +192,7 @@ def fetch_site(crawl: Crawl, stop: Callable[[], bool] = lambda: False) -> Iterat
         start = bare(crawl.start)
         visit.seen.add(start)
         waiting: deque[tuple[str, int]] = deque([(start, 0)])
-        count = 0
+        count = size = 0
         while waiting:
             address, depth = waiting.popleft()
             if count >= crawl.pages or visit.spent():
@@ -214,8 +215,14 @@ def fetch_site(crawl: Crawl, stop: Callable[[], bool] = lambda: False) -> Iterat
             except BadFile as fault:
                 yield Refusal(source=address, why=fault.message)
                 continue
-            count += 1
+            count, size = count + 1, size + len(data)
             yield Fetched(where, data)
+            if size > MOST_OF_ALL:
+                yield Refusal(
+                    source=crawl.start,
+                    why=f"Its pages come to more than {MOST_OF_ALL // 1_000_000} MB; the rest was not fetched.",
+                )
+                return
             if depth < crawl.depth and "html" in kind:
                 for link in links_of(data, where):
                     if host_of(link) == host_of(start) and link not in visit.seen:

@@ -17,7 +17,7 @@ def files_of(source: Path) -> list[tuple[str, Path]]:
     What begins with a dot is left out, and no link is followed out of the folder. Raises BadFile for what is not there.
     """
     if source.is_file():
-        return [(source.name, source)]
+        return [(_named(source.name), source)]
     if not source.is_dir():
         raise BadFile(f"There is no file or folder {source}.")
     files = list(_walk(source))
@@ -34,6 +34,11 @@ def _walk(folder: Path) -> Iterator[tuple[str, Path]]:
             path = Path(where, name)
             if not name.startswith(".") and path.is_file() and not path.is_symlink():
                 count += 1
-                yield str(path.relative_to(folder)), path
+                yield _named(str(path.relative_to(folder))), path
                 if count > MOST_FILES:
                     return
+
+
+def _named(name: str) -> str:
+    """A name that can be written, whatever bytes the system has for it."""
+    return name.encode(errors="surrogateescape").decode(errors="replace")
