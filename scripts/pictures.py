@@ -104,7 +104,9 @@ def walk(page: Page, link: str) -> None:
     shoot(page, "texts")
     page.keyboard.press("i")
     shapes = ROOT / "data" / "demo" / "shapes"
-    page.get_by_label("files to import").set_input_files([shapes / "remarks.csv", shapes / "mail" / "31-7.eml"])
+    page.get_by_label("files to import").set_input_files(
+        [shapes / "remarks.csv", shapes / "mail" / "31-7.eml"]
+    )
     page.get_by_role("button", name=re.compile(r"^import \d+ texts")).wait_for(timeout=60_000)
     shoot(page, "import")
     page.get_by_role("button", name="drop this import").click()
