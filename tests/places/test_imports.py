@@ -336,6 +336,9 @@ def test_a_web_site_is_fetched_seen_and_kept(api: Api, site: str, monkeypatch: p
     assert "Light dues are due" not in shown["body"]
     answer = api.request("GET", f"/api/projects/tessmar/imports/{made['id']}/refusals")
     assert "/lost.html" in answer.text
+    # What was left out on the way is told with what was refused.
+    report = api.get(f"/imports/{made['id']}")["report"]
+    assert report["refused"] == len(list(csv.DictReader(io.StringIO(answer.text))))
 
 
 def test_a_site_on_this_machine_is_not_fetched_unless_it_is_allowed(api: Api, site: str) -> None:

@@ -153,6 +153,8 @@ def keep(context: JobContext) -> str:
         deciding = _deciding(db, context.project_id, intake.plan)
         project = team.project_by_id(db, context.project_id)
         scheme = types.scheme_version(db, project.id)
+        # Pages of a site that were left out when it was fetched.
+        left_out = sum(1 for _ in acts.refusals_of(db, project.id, intake.id))
     refusals: list[Refusal] = []
     arrivals: list[acts.Arrival] = []
     with tempfile.TemporaryDirectory(prefix="urdaten-") as folder:
@@ -189,13 +191,11 @@ def keep(context: JobContext) -> str:
             "signed": keeping.signed,
             "same": deciding.same,
             "twice": deciding.twice,
-            "refused": len(refusals),
+            "refused": left_out + len(refusals),
             "left_out": dict(deciding.left_out),
         }
         acts.keep_report(db, project.id, intake.id, report, refusals)
-        said = (
-            f"{keeping.texts} {'text' if keeping.texts == 1 else 'texts'} imported, {len(refusals)} refused."
-        )
+        said = f"{keeping.texts} {'text' if keeping.texts == 1 else 'texts'} imported, {report['refused']} refused."
         context.conclude(db, said)
     with transaction(context.database_url) as db:
         texts.settle(db)
