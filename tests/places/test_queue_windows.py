@@ -178,7 +178,9 @@ def test_the_open_sentence_comes_along_though_it_is_not_shown(queue: Api, path: 
 def test_around_a_sentence_of_another_portion_the_queue_begins_at_its_start(queue: Api) -> None:
     every = queue.get("/desk/queue")["items"]
     elsewhere = next(item["id"] for item in every if item["split"] != "dev")
-    assert queue.get("/desk/queue", at=elsewhere, split="dev") == queue.get("/desk/queue", split="dev")
+    around, plain = queue.get("/desk/queue", at=elsewhere, split="dev"), queue.get("/desk/queue", split="dev")
+    # The moment is the database server's, which goes on by whatever other databases do beside it.
+    assert around | {"moment": 0} == plain | {"moment": 0}
     assert queue.get("/desk/queue", at=2**31 - 1)["items"] == every
 
 
