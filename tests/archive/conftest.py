@@ -53,5 +53,5 @@ def full(demo_api: Api) -> Api:
     sentence = demo_api.get(f"/texts/{text_id}/sentences")["sentences"][0]["id"]
     demo_api.put(f"/desk/sentences/{sentence}", act("sign as empty", 0))
     demo_api.put(f"/desk/sentences/{sentence}", act("unsign", 1))
-    demo_api.delete(f"/texts/{text_id}")
+    demo_api.delete(f"/texts/{text_id}", expect=200)
     return demo_api

@@ -231,7 +231,7 @@ def test_a_text_that_is_being_removed_is_no_hindrance(settings: Settings) -> Non
         begin(db)
         first, *_ = texts.all_texts(db, 1)
     with transaction(settings.database_url) as removing:
-        texts.remove_text(removing, 1, first.id, lambda: 0)
+        texts.remove_texts(removing, 1, None, [first.id], lambda _: {})
         with transaction(settings.database_url) as db:
             assert len(from_store(db)) == 3
             assert set(db.scalars(select(EvidenceRow.text_id))) == {first.id + 1, first.id + 2}

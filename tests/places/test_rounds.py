@@ -160,7 +160,7 @@ def test_texts_are_added_or_put_in_their_place(desk: Api) -> None:
     assert rounds(desk)[0]["texts"] == 2
     change(desk, number, texts=[text(desk, "33/2")], keep_texts=False)
     assert words(desk.get("/desk/queue", round=number)) == ["Ketta and Pellin lie off.", "Nothing else."]
-    desk.delete(f"/texts/{text(desk, '33/2')}")
+    desk.delete(f"/texts/{text(desk, '33/2')}", expect=200)
     assert rounds(desk)[0]["texts"] == 0, "a removed text is in no round"
 
 

@@ -151,7 +151,7 @@ def test_counts_go_with_a_text_and_follow_its_split(settings: Settings) -> None:
         texts.change_text(db, 1, sentences[0].text_id, texts.TextDraft(title="Pellin", split="dev"), 1)
         assert desk.progress(db, 1, "dev").signed == 3
         assert desk.progress(db, 1, "train").total == 0
-        texts.remove_text(db, 1, sentences[0].text_id, lambda: 0)
+        texts.remove_texts(db, 1, None, [sentences[0].text_id], lambda _: {})
         left = desk.progress(db, 1)
         assert (left.total, left.signed) == (2, 2)
 

@@ -98,16 +98,6 @@ def test_what_is_said_of_a_text_changes_and_its_body_does_not(api: Api) -> None:
     api.put("/texts/999", {"title": "x", "version": 1}, expect=404)
 
 
-def test_a_text_without_signed_sentences_can_be_removed(demo_api: Api) -> None:
-    page = demo_api.get("/texts", search="blown fuse")
-    (text,) = page["texts"]
-    demo_api.delete(f"/texts/{text['id']}")
-    demo_api.get(f"/texts/{text['id']}", expect=404)
-    signed = demo_api.get("/texts", search="27/1")["texts"][0]
-    problem = demo_api.delete(f"/texts/{signed['id']}", expect=409)
-    assert f"{signed['sentences']} signed sentences" in problem["detail"]
-
-
 def test_pages_follow_each_other_without_gap_or_repetition(demo_api: Api, part: Demo) -> None:
     titles: list[str] = []
     after = None

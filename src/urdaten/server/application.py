@@ -29,6 +29,7 @@ from urdaten.places.tagger.routes import router as tagger
 from urdaten.places.team.routes import router as team
 from urdaten.places.team.signing_in import router as signing_in
 from urdaten.places.team.wire import OfProject
+from urdaten.places.texts.at_once_routes import router as texts_at_once
 from urdaten.places.texts.routes import router as texts
 from urdaten.places.types.routes import router as types
 from urdaten.platform import problems
@@ -57,6 +58,7 @@ ROUTERS = (
     team,
     figures,
     types,
+    texts_at_once,
     texts,
     corpus,
     intake,

@@ -10,12 +10,14 @@ from sqlalchemy.dialects.postgresql import ARRAY
 from sqlalchemy.orm import Mapped, mapped_column
 
 from urdaten.platform.database import Base
+from urdaten.platform.packing import DERIVED
 
 
 class EvidenceRow(Base):
     """What was found in one text, and what it was found with. Types, lists and rules go by their numbers."""
 
     __tablename__ = "evidence"
+    __table_args__ = {"info": DERIVED}  # noqa: RUF012 - SQLAlchemy reads this class attribute
 
     text_id: Mapped[int] = mapped_column(
         ForeignKey("text.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
@@ -49,7 +51,10 @@ class FindsRow(Base):
     """How often one list or rule finds something in a text, and how that stands against gold."""
 
     __tablename__ = "finds"
-    __table_args__ = (Index("ix_finds_project_id_source_maker", "project_id", "source", "maker"),)
+    __table_args__ = (
+        Index("ix_finds_project_id_source_maker", "project_id", "source", "maker"),
+        {"info": DERIVED},
+    )
 
     text_id: Mapped[int] = mapped_column(
         ForeignKey("text.id", ondelete="CASCADE"), primary_key=True, autoincrement=False

@@ -11,6 +11,7 @@ from urdaten.places.desk import acts as desk
 from urdaten.places.team.acts import Project, project_by_id
 from urdaten.places.team.wire import Annotator, Id, Lead, OfProject
 from urdaten.places.texts import abbreviations, acts
+from urdaten.places.texts.at_once_routes import PageWish, removed, which_of
 from urdaten.places.texts.wire import (
     AbbreviationsShown,
     AbbreviationsWish,
@@ -18,6 +19,7 @@ from urdaten.places.texts.wire import (
     NewTextWish,
     SentencePage,
     SentenceState,
+    TextActShown,
     TextHead,
     TextPage,
     TextShown,
@@ -43,12 +45,10 @@ def _shown(db: Db, project: Project, text: acts.Text) -> TextShown:
 def read_page(
     project: OfProject,
     db: Db,
-    after: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None,
-    limit: Annotated[int, Query(ge=1, le=500)] = 200,
-    search: Annotated[str, Query(max_length=200)] = "",
-    split: Annotated[str, Query(max_length=40)] = "",
+    asked: Annotated[PageWish, Query()],
 ) -> TextPage:
-    texts = acts.page_of_texts(db, project.id, after=after, limit=limit + 1, search=search, split=split)
+    which, limit = which_of(db, project, asked), asked.limit
+    texts = acts.page_of_texts(db, project.id, which, after=asked.after, limit=limit + 1)
     more, texts = len(texts) > limit, texts[:limit]
     tallies = desk.tallies(db, project.id, [text.id for text in texts])
     heads = []
@@ -68,7 +68,9 @@ def read_page(
                 spans=tally.spans,
             )
         )
-    return TextPage(texts=heads, next=texts[-1].id if more else None, total=acts.count_texts(db, project.id))
+    total = acts.count_texts(db, project.id)
+    found = total if which == acts.Which() else acts.count_which(db, project.id, which)
+    return TextPage(texts=heads, next=texts[-1].id if more else None, total=total, found=found)
 
 
 @router.get("/abbreviations", operation_id="readAbbreviations")
@@ -128,6 +130,7 @@ def change(text_id: Id, wish: ChangedTextWish, project: OfProject, _me: Lead, db
     return _shown(db, project, acts.change_text(db, project.id, text_id, _draft(wish), wish.version))
 
 
-@router.delete("/{text_id}", status_code=204, operation_id="removeText")
-def remove(text_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
-    acts.remove_text(db, project.id, text_id, lambda: desk.signed_in_any_layer(db, project.id, text_id))
+@router.delete("/{text_id}", operation_id="removeText")
+def remove(text_id: Id, project: OfProject, me: Lead, db: Db) -> TextActShown:
+    """Move a text to the bin, with whatever is marked and signed in it."""
+    return TextActShown.model_validate(removed(db, project, me.id, [text_id]))

@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
+from typing import Any
 
-from sqlalchemy import ForeignKey, Index, UniqueConstraint, text
+from sqlalchemy import ForeignKey, Index, UniqueConstraint, literal_column, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from urdaten.platform.database import JSON, Base, Stamped
+
+
+# Of longer bodies the words beyond are not in the index; more would not always fit into its entry.
+INDEXED = 150_000
+# What words are searched in, as the index has it to the letter.
+FULL_WORDS = f"to_tsvector('simple'::regconfig, (title || ' '::text) || left(body, {INDEXED}))"
+IS_LONG = f"char_length(body) > {INDEXED}"
 
 
 class TextRow(Base, Stamped):
@@ -30,6 +38,8 @@ class TextRow(Base, Stamped):
             postgresql_using="gin",
             postgresql_ops={"title": "gin_trgm_ops", "body": "gin_trgm_ops"},
         ),
+        Index("ix_text_full", literal_column(FULL_WORDS), postgresql_using="gin"),
+        Index("ix_text_long", "project_id", postgresql_where=IS_LONG),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -67,3 +77,56 @@ class SentenceRow(Base):
     number: Mapped[int]
     start: Mapped[int]
     end: Mapped[int]
+
+
+class TextActRow(Base, Stamped):
+    """Something that was done to many texts at once, so that it can be undone."""
+
+    __tablename__ = "text_act"
+    __table_args__ = (Index("ix_text_act_project_id_id", "project_id", "id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    # change · remove
+    kind: Mapped[str]
+    # How many it touched.
+    texts: Mapped[int]
+    # Of each text [number, what its fields were, what they became]; of those removed their numbers alone.
+    steps: Mapped[list[Any]] = mapped_column(JSON)
+    undone_at: Mapped[datetime | None]
+
+
+class BinnedTextRow(Base, Stamped):
+    """A text in the bin, with everything that belongs to it."""
+
+    __tablename__ = "binned_text"
+    __table_args__ = (
+        Index("ix_binned_text_project_id_created_at", "project_id", "created_at", "id"),
+    )
+
+    # The text's own.
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    title: Mapped[str]
+    body_digest: Mapped[str]
+    sentences: Mapped[int]
+    # Signatures in any layer.
+    signed: Mapped[int]
+    # As platform.packing takes it out.
+    held: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class LikenessRow(Base):
+    """Which texts of a project are nearly the same, as they were at a revision."""
+
+    __tablename__ = "likeness"
+
+    project_id: Mapped[int] = mapped_column(
+        ForeignKey("project.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
+    )
+    revision: Mapped[int]
+    # [text, earlier text, share of their runs of words]
+    pairs: Mapped[list[Any]] = mapped_column(JSON)
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="SET NULL"))

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import date
-from typing import Annotated
+from datetime import date, datetime
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -55,7 +55,109 @@ class TextHead(Shown):
 class TextPage(Shown):
     texts: list[TextHead]
     next: int | None = Field(description="hand this back as `after` for the next page; null at the end")
+    total: int = Field(description="texts of the project")
+    found: int = Field(description="texts that fit what was asked for")
+
+
+class FilterWish(Wire):
+    """Which texts: everything that is said has to hold, and what is empty says nothing."""
+
+    search: str = Field(
+        default="",
+        max_length=200,
+        description='words of title or body by their beginnings, in any order; "in quotes" letter by letter',
+    )
+    split: str = Field(default="", max_length=40)
+    group: str = Field(default="", max_length=200)
+    source: str = Field(default="", max_length=2000, description="file or address that it came from")
+    since: date | None = None
+    until: date | None = None
+    state: str = Field(default="", max_length=40, description="signed, partly signed, not signed or asked")
+    type: str = Field(default="", max_length=40, description="code of a type that has a gold span in it")
+    value: str = Field(default="", max_length=1000, description="the very words of that span")
+    meta: list[Annotated[str, Field(max_length=4400)]] = Field(
+        default=[], max_length=20, description="NAME=VALUE of what its source says of it"
+    )
+    lacks: list[Literal["group", "dated", "source"]] = Field(
+        default=[], max_length=3, description="what it does not have"
+    )
+
+
+class FacetValue(Shown):
+    value: str = Field(description="empty for texts without one")
+    texts: int
+
+
+class FacetShown(Shown):
+    values: list[FacetValue] = Field(description="the most frequent ones first")
+    more: bool
+
+
+class MetaNames(Shown):
+    names: list[str]
+
+
+class SomeTexts(Wire):
+    """Texts by their numbers, or all that fit a filter."""
+
+    texts: list[Annotated[int, Field(ge=1, le=2**31 - 1)]] | None = Field(default=None, max_length=100_000)
+    filter: FilterWish | None = None
+    expected: int | None = Field(
+        default=None, ge=0, le=2**31 - 1, description="how many texts you saw that fit; others are answered with 409"
+    )
+
+
+class ChangeTextsWish(SomeTexts):
+    """What becomes of each; null leaves a thing as it is."""
+
+    group: str | None = Field(default=None, max_length=200)
+    split: str | None = Field(default=None, max_length=40)
+    dated: date | None = None
+    undated: bool = Field(default=False, description="takes the date away")
+    meta: dict[Annotated[str, Field(max_length=200)], Annotated[str, Field(max_length=4000)] | None] = Field(
+        default={}, max_length=100, description="by name; null takes it away"
+    )
+
+
+class TextActShown(Shown):
+    id: int
+    kind: str
+    texts: int
+    at: datetime
+    undone: bool
+
+
+class LatestTextAct(Shown):
+    act: TextActShown | None = Field(description="the last one that can be undone")
+
+
+class UndoneShown(Shown):
+    texts: int = Field(description="those that are as before")
+    left: int = Field(description="those that stay, because they have changed or come again since")
+
+
+class BinnedShown(Shown):
+    id: int
+    title: str
+    sentences: int
+    signed: int
+    at: datetime
+    who: str
+
+
+class BinShown(Shown):
+    texts: list[BinnedShown] = Field(description="the last ones first, no more than 500")
     total: int
+
+
+class BinWish(Wire):
+    texts: list[Annotated[int, Field(ge=1, le=2**31 - 1)]] | None = Field(
+        default=None, max_length=100_000, description="all of them unless said"
+    )
+
+
+class DeletedShown(Shown):
+    deleted: int
 
 
 class SentenceState(Shown):

@@ -57,6 +57,14 @@ from urdaten.places.desk.acts.figures import (
     tallies,
     untouched_texts,
 )
+from urdaten.places.desk.acts.having import (
+    HOW_FAR,
+    count_states,
+    count_types,
+    count_values,
+    texts_of_state,
+    texts_with,
+)
 from urdaten.places.desk.acts.history import LoggedAct, history
 from urdaten.places.desk.acts.layers import Layer, add_layer, gold_layer, read_layer, read_layers
 from urdaten.places.desk.acts.listing import (
@@ -69,6 +77,7 @@ from urdaten.places.desk.acts.listing import (
 )
 from urdaten.places.desk.acts.quiet import is_loud, quiet_among, quiet_reason, refuse_where_quiet
 from urdaten.places.desk.acts.rankings import Kept, Made, Ranking, keep_ranking, read_ranking
+from urdaten.places.desk.acts.restoring import after_restoring, mending
 from urdaten.places.desk.acts.rounds import (
     LONGEST_NAME,
     LONGEST_NOTE,
@@ -90,6 +99,14 @@ from urdaten.places.desk.acts.tallying import tally_anew
 from urdaten.places.desk.acts.travelling import Travelled, redo, undo
 
 __all__ = [
+    "HOW_FAR",
+    "count_states",
+    "count_types",
+    "count_values",
+    "texts_of_state",
+    "texts_with",
+    "after_restoring",
+    "mending",
     "ALIKE",
     "CORRECT",
     "DRAFT",

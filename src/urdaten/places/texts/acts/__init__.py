@@ -9,6 +9,28 @@ from urdaten.places.texts.acts.analyses import (
     tokens_between,
     words_of,
 )
+from urdaten.places.texts.acts.at_once import (
+    CHANGE,
+    ChangeDraft,
+    TextAct,
+    Undone,
+    act_to_undo,
+    assign_splits,
+    change_texts,
+    latest_act,
+    numbers_meant,
+    undo_change,
+)
+from urdaten.places.texts.acts.bin import (
+    Binned,
+    binned_numbers,
+    count_binned,
+    empty_bin,
+    read_bin,
+    remove_texts,
+    restore_texts,
+    undo_removal,
+)
 from urdaten.places.texts.acts.bringing import (
     Bringing,
     NewText,
@@ -24,10 +46,10 @@ from urdaten.places.texts.acts.changing import (
     add_texts,
     change_text,
     count_sentences_anew,
-    remove_text,
     split_again,
 )
 from urdaten.places.texts.acts.counting import (
+    body_index,
     count_sentences,
     count_texts,
     group_sizes,
@@ -42,8 +64,9 @@ from urdaten.places.texts.acts.counting import (
     sizes,
     text_index,
 )
+from urdaten.places.texts.acts.facets import FACETS, META, count_by, count_which, meta_names
 from urdaten.places.texts.acts.pages import page_of_one, page_of_texts
-from urdaten.places.texts.acts.portions import Which, in_portions
+from urdaten.places.texts.acts.portions import LACKED, Which, in_portions, numbers_of
 from urdaten.places.texts.acts.reading import (
     SPLITS,
     Sentence,
@@ -64,6 +87,32 @@ from urdaten.places.texts.acts.reading import (
 )
 
 __all__ = [
+    "CHANGE",
+    "ChangeDraft",
+    "TextAct",
+    "Undone",
+    "act_to_undo",
+    "assign_splits",
+    "change_texts",
+    "latest_act",
+    "numbers_meant",
+    "undo_change",
+    "Binned",
+    "binned_numbers",
+    "count_binned",
+    "empty_bin",
+    "read_bin",
+    "remove_texts",
+    "restore_texts",
+    "undo_removal",
+    "body_index",
+    "FACETS",
+    "META",
+    "count_by",
+    "count_which",
+    "meta_names",
+    "LACKED",
+    "numbers_of",
     "MOST_CODE_POINTS",
     "PLACE",
     "SPLITS",
@@ -99,7 +148,6 @@ __all__ = [
     "read_sentence",
     "read_text",
     "read_texts",
-    "remove_text",
     "runs_of",
     "sentence_alone",
     "sentence_index",

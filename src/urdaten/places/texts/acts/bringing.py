@@ -120,7 +120,7 @@ class Bringing:
 
 def settle(db: Session) -> None:
     """Put in order what texts are searched by, after many have come; searches are slower until then."""
-    db.execute(text("SELECT gin_clean_pending_list('ix_text_words')"))
+    db.execute(text("SELECT gin_clean_pending_list('ix_text_words'), gin_clean_pending_list('ix_text_full')"))
 
 
 def with_sentences(project: Project, portion: Sequence[NewText]) -> list[NewText]:

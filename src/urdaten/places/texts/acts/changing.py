@@ -177,20 +177,3 @@ def change_text(db: Session, project_id: int, text_id: int, draft: TextDraft, ve
     db.flush()
     bump(db, project_id, PLACE)
     return text_of(row)
-
-
-def remove_text(db: Session, project_id: int, text_id: int, signed: Callable[[], int]) -> None:
-    """Remove a text without signed sentences. Raises Clash otherwise.
-
-    signed: how many signatures stand in it, asked while nobody can sign anything.
-    """
-    hold_overlap(db, project_id, to_change=True)
-    row = own_row(db, project_id, text_id, to_change=True)
-    if count := signed():
-        raise Clash(
-            f"“{row.title}” has {count} signed {'sentence' if count == 1 else 'sentences'}; "
-            "withdraw the signatures at the Desk before you delete it."
-        )
-    db.delete(row)
-    db.flush()
-    bump(db, project_id, PLACE)

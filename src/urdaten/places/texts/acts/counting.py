@@ -63,6 +63,16 @@ def sentence_index(project_id: int | BindParameter[int]) -> Subquery:
     )
 
 
+def body_index(project_id: int) -> Subquery:
+    """For joins by other places: every sentence's id, its text_id and its text's body."""
+    return (
+        select(SentenceRow.id, SentenceRow.text_id, TextRow.body)
+        .join(TextRow, TextRow.id == SentenceRow.text_id)
+        .where(TextRow.project_id == project_id)
+        .subquery()
+    )
+
+
 def text_index(project_id: int) -> Subquery:
     """For joins by other places: columns id, title, position, split, group, sentences and cut of every text of a
     project."""

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
-
 from sqlalchemy import (
     select,
     tuple_,
 )
 from sqlalchemy.orm import Session
 
+from urdaten.places.texts.acts.portions import Which, conditions
 from urdaten.places.texts.acts.reading import (
     Sentence,
     Text,
@@ -19,32 +18,16 @@ from urdaten.places.texts.acts.reading import (
     text_of,
 )
 from urdaten.places.texts.tables import SentenceRow, TextRow
-from urdaten.platform.database import among
 
 
 def page_of_texts(
-    db: Session,
-    project_id: int,
-    *,
-    after: int | None,
-    limit: int,
-    search: str = "",
-    split: str = "",
-    only: Collection[int] | None = None,
+    db: Session, project_id: int, which: Which, *, after: int | None, limit: int
 ) -> list[Text]:
-    """Texts in reading order, those after the text with this number; at most `limit`, and `only` these if they are given."""
-    query = in_order(project_id).limit(limit)
+    """Those texts in reading order, beyond the text with this number; at most `limit`."""
+    query = in_order(project_id).where(*conditions(which)).limit(limit)
     if after is not None:
         row = own_row(db, project_id, after)
         query = query.where(tuple_(TextRow.position, TextRow.id) > (row.position, row.id))
-    if search:
-        query = query.where(
-            TextRow.title.icontains(search, autoescape=True) | TextRow.body.icontains(search, autoescape=True)
-        )
-    if split:
-        query = query.where(TextRow.split == split)
-    if only is not None:
-        query = query.where(among(TextRow.id, only))
     return [text_of(row) for row in db.scalars(query)]
 
 

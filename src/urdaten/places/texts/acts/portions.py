@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import date
 
-from sqlalchemy import ColumnElement, func, select
+from sqlalchemy import ColumnElement, Select, func, select
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from urdaten.places.texts.acts.reading import SPLITS, Text, read_texts
+from urdaten.places.texts.acts.searching import conditions_of
 from urdaten.places.texts.tables import TextRow
 from urdaten.platform.database import among
 
@@ -33,13 +34,31 @@ class Which:
     # Bounds of the date, both included; a text without a date is out of any bounds.
     since: date | None = None
     until: date | None = None
+    # What is looked for in title and body; see acts.searching.
+    search: str = ""
+    # The file or address that it came from.
+    source: str = ""
+    # What its source says of it, by name.
+    meta: Mapping[str, str] = field(default_factory=dict)
+    # Of group, dated and source, those that it does not have.
+    lacks: Collection[str] = ()
+    # Queries of numbers of texts: it is among each.
+    also: Sequence[Select[tuple[int]]] = ()
+
+
+# What a text can be without.
+LACKED: Mapping[str, ColumnElement[bool]] = {
+    "group": TextRow.group == "",
+    "dated": TextRow.dated.is_(None),
+    "source": TextRow.source == "",
+}
 
 
 def in_portions(db: Session, project_id: int, which: Which) -> Iterator[list[Text]]:
     """Those texts in reading order, a portion at a time."""
     query = (
         select(TextRow.id, func.pg_column_size(TextRow.body))
-        .where(TextRow.project_id == project_id, *_conditions(which))
+        .where(TextRow.project_id == project_id, *conditions(which))
         .order_by(TextRow.position, TextRow.id)
     )
     portion: list[int] = []
@@ -54,7 +73,13 @@ def in_portions(db: Session, project_id: int, which: Which) -> Iterator[list[Tex
         yield read_texts(db, project_id, portion)
 
 
-def _conditions(which: Which) -> Iterator[ColumnElement[bool]]:
+def numbers_of(project_id: int, which: Which) -> Select[tuple[int]]:
+    """For queries: the numbers of those texts."""
+    return select(TextRow.id).where(TextRow.project_id == project_id, *conditions(which))
+
+
+def conditions(which: Which) -> Iterator[ColumnElement[bool]]:
+    """For queries of texts: what has to hold of one."""
     if set(which.splits) != set(SPLITS):
         yield TextRow.split.in_(list(which.splits))
     if which.only is not None:
@@ -69,6 +94,15 @@ def _conditions(which: Which) -> Iterator[ColumnElement[bool]]:
         yield TextRow.dated >= which.since
     if which.until:
         yield TextRow.dated <= which.until
+    if which.source:
+        yield TextRow.source == which.source
+    if which.meta:
+        yield TextRow.meta.contains(dict(which.meta))
+    for name in which.lacks:
+        yield LACKED[name]
+    for query in which.also:
+        yield TextRow.id.in_(query)
+    yield from conditions_of(which.search)
 
 
 # What case folding makes of several signs, or of the end of one, where the database's own comparison knows one alone.

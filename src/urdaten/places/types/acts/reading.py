@@ -115,6 +115,20 @@ def last_codes(db: Session, project_id: int) -> dict[int, str]:
     return {number: code for number, code in db.execute(query)}
 
 
+def became(db: Session, project_id: int) -> dict[int, int | None]:
+    """Of each type that is not in the scheme any more, the one of the scheme that took its place, if any did."""
+    query = select(EntityTypeRow.id, EntityTypeRow.merged_into, EntityTypeRow.retired_at.is_not(None))
+    rows = db.execute(query.where(EntityTypeRow.project_id == project_id)).all()
+    into = {number: other for number, other, retired in rows if retired}
+    found: dict[int, int | None] = {}
+    for number in into:
+        last: int | None = number
+        while last in into:
+            last = into[last]
+        found[number] = last
+    return found
+
+
 def type_numbers(db: Session, project_id: int, codes: Iterable[str]) -> dict[str, int]:
     """Number of each code of the scheme, and of the named codes if they are former ones of types that are still there.
 
