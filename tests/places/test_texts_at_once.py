@@ -14,7 +14,21 @@ from conftest import Api
 from urdaten.platform.database import Base, engine_for, transaction
 from urdaten.server.tables import METADATA
 
-WORDS = ["Pellin", "Pell", "amber", "Amber", "quay", "Amber-Quay", "berth", "7", "7a", "it's", "Ström", "x'y", "a\\b"]
+WORDS = [
+    "Pellin",
+    "Pell",
+    "amber",
+    "Amber",
+    "quay",
+    "Amber-Quay",
+    "berth",
+    "7",
+    "7a",
+    "it's",
+    "Ström",
+    "x'y",
+    "a\\b",
+]
 
 
 @pytest.fixture
@@ -74,7 +88,10 @@ def found_slowly(api: Api, search: str) -> list[str]:
         if all(
             p[1:-1] in one["title"].lower() or p[1:-1] in one["body"].lower()
             if p.startswith('"')
-            else any(w.startswith(p) or p in w.split("-") or any(v.startswith(p) for v in w.split("-")) for w in held)
+            else any(
+                w.startswith(p) or p in w.split("-") or any(v.startswith(p) for v in w.split("-"))
+                for w in held
+            )
             for p in parts
         ):
             found.append(one["title"])
@@ -83,15 +100,35 @@ def found_slowly(api: Api, search: str) -> list[str]:
 
 @pytest.mark.parametrize(
     "search",
-    ["Pell", "pellin amber", "AMBER 7", '"mber-Q"', '"elli" berth', "7a", "ström", '"x\'y"', '"a\\b"', "nothing", "quay ber"],
+    [
+        "Pell",
+        "pellin amber",
+        "AMBER 7",
+        '"mber-Q"',
+        '"elli" berth',
+        "7a",
+        "ström",
+        '"x\'y"',
+        '"a\\b"',
+        "nothing",
+        "quay ber",
+    ],
 )
-def test_words_are_searched_by_their_beginnings_and_quoted_runs_letter_by_letter(shelf: Api, search: str) -> None:
+def test_words_are_searched_by_their_beginnings_and_quoted_runs_letter_by_letter(
+    shelf: Api, search: str
+) -> None:
     assert titles(shelf, search=search) == found_slowly(shelf, search)
 
 
-@pytest.mark.parametrize("search", ["'", "a & b", "!x", "<->", ":*", "x'y", "a\\b", '"', '""', "%", '"%"', '"_"', "(", "日本"])
+@pytest.mark.parametrize(
+    "search", ["'", "a & b", "!x", "<->", ":*", "x'y", "a\\b", '"', '""', "%", '"%"', '"_"', "(", "日本"]
+)
 def test_signs_of_other_languages_for_searching_mean_themselves(shelf: Api, search: str) -> None:
-    shelf.post("/texts", {"title": "signs", "body": "Here: a & b, 100 % of _ it's (x'y) a\\b 日本語です ' !x <-> :*"}, expect=201)
+    shelf.post(
+        "/texts",
+        {"title": "signs", "body": "Here: a & b, 100 % of _ it's (x'y) a\\b 日本語です ' !x <-> :*"},
+        expect=201,
+    )
     assert "signs" in titles(shelf, search=search)
 
 
@@ -123,7 +160,12 @@ def test_filters_hold_together_and_each_facet_counts_without_its_own(shelf: Api)
     assert counts(shelf, "group", split="train", group="pier") == {"": 4}
     assert counts(shelf, "month", until="2020-01-01") == counts(shelf, "month")
     assert sum(counts(shelf, "month").values()) == 12
-    assert counts(shelf, "state", split="train") == {"signed": 0, "partly signed": 2, "not signed": 2, "asked": 0}
+    assert counts(shelf, "state", split="train") == {
+        "signed": 0,
+        "partly signed": 2,
+        "not signed": 2,
+        "asked": 0,
+    }
     assert counts(shelf, "type", type="VES") == {"VES": 4}
     assert counts(shelf, "value", type="VES", value="x") == {"lies": 4}
     assert counts(shelf, "meta:desk") == {"north": 2}
@@ -151,7 +193,13 @@ def test_many_are_changed_at_once_and_undone(shelf: Api) -> None:
     made = do(
         shelf,
         "/texts/changes",
-        {"filter": {"group": "pier"}, "expected": 4, "split": "test", "undated": True, "meta": {"by": "Ines"}},
+        {
+            "filter": {"group": "pier"},
+            "expected": 4,
+            "split": "test",
+            "undated": True,
+            "meta": {"by": "Ines"},
+        },
     )
     assert (made["kind"], made["texts"], made["undone"]) == ("change", 4, False)
     for then, now in zip(before, everything(shelf), strict=True):
@@ -179,7 +227,9 @@ def test_what_was_changed_since_stays_when_an_act_is_undone(shelf: Api) -> None:
 
 def test_nothing_is_changed_that_nobody_saw(shelf: Api) -> None:
     before = everything(shelf)
-    problem = shelf.post("/texts/changes", {"filter": {"group": "pier"}, "expected": 3, "split": "dev"}, expect=409)
+    problem = shelf.post(
+        "/texts/changes", {"filter": {"group": "pier"}, "expected": 3, "split": "dev"}, expect=409
+    )
     assert "3 texts" in problem["detail"]
     shelf.post("/texts/changes", {"filter": {}, "expected": 12}, expect=422)
     shelf.post("/texts/changes", {"split": "dev"}, expect=422)
@@ -202,7 +252,8 @@ def dumped(api: Api) -> dict[str, list[str]]:
     with Session(engine_for(api.settings.database_url)) as db:
         return {
             table.name: sorted(
-                str(row) for row in db.scalars(text(f'SELECT CAST(to_jsonb(t) AS text) FROM "{table.name}" AS t'))
+                str(row)
+                for row in db.scalars(text(f'SELECT CAST(to_jsonb(t) AS text) FROM "{table.name}" AS t'))
             )
             for table in METADATA.sorted_tables
             if table.name not in {"revision", "text_act", "job"} and not table.info.get("derived")
@@ -226,7 +277,8 @@ def test_the_bin_holds_all_that_belongs_to_a_text(demo_api: Api) -> None:
     held = demo_api.get("/texts/bin")
     assert held["total"] == len(numbers[::2])
     assert {one["id"] for one in held["texts"]} == set(numbers[::2])
-    assert all(one["who"] for one in held["texts"]) and any(one["signed"] for one in held["texts"])
+    assert all(one["who"] for one in held["texts"])
+    assert any(one["signed"] for one in held["texts"])
     demo_api.get(f"/texts/{numbers[0]}", expect=404)
     assert do(demo_api, f"/texts/acts/{made['id']}/undo") == {"texts": len(numbers[::2]), "left": 0}
     assert dumped(demo_api) == before
@@ -286,7 +338,7 @@ def test_a_removal_waits_for_nobody_who_reads_and_keeps_the_log(shelf: Api) -> N
     assert kinds == ["sign as empty"]
 
 
-def test_only_rows_that_the_database_deletes_along_are_taken_out(settings: Any) -> None:
+def test_only_rows_that_the_database_deletes_along_are_taken_out() -> None:
     """Links that would stop a deletion, or lose a row, are known."""
     held = {"text"}
     for table in METADATA.sorted_tables:

@@ -31,6 +31,7 @@ from urdaten.places.team.signing_in import router as signing_in
 from urdaten.places.team.wire import OfProject
 from urdaten.places.texts.at_once_routes import router as texts_at_once
 from urdaten.places.texts.routes import router as texts
+from urdaten.places.texts.splits_routes import router as texts_splits
 from urdaten.places.types.routes import router as types
 from urdaten.platform import problems
 from urdaten.platform.database import transaction
@@ -58,6 +59,7 @@ ROUTERS = (
     team,
     figures,
     types,
+    texts_splits,
     texts_at_once,
     texts,
     corpus,

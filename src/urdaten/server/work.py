@@ -5,6 +5,7 @@ from urdaten.places.pipeline import jobs as evidence
 from urdaten.places.records import jobs as records
 from urdaten.places.scores import jobs as scores
 from urdaten.places.tagger import jobs as tagger
+from urdaten.places.texts import jobs as texts
 
 KINDS = (
     intake.look,
@@ -13,6 +14,7 @@ KINDS = (
     tagger.run_training,
     scores.run_scoring,
     records.run_assembly,
+    texts.run,
 )
 
-__all__ = ["KINDS", "evidence", "intake", "records", "scores", "tagger"]
+__all__ = ["KINDS", "evidence", "intake", "records", "scores", "tagger", "texts"]

@@ -1612,6 +1612,247 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/texts/acts/latest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Latest
+         * @description What was done last to many texts, and can be undone.
+         */
+        get: operations["readLatestTextAct"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/texts/acts/{act_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Texts as they were before an act; what somebody has changed since stays.
+         */
+        post: operations["undoTextAct"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/texts/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Bin */
+        get: operations["readBin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/texts/bin/empty": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Empty
+         * @description Delete texts in the bin for good.
+         */
+        post: operations["emptyBin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/texts/bin/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Put texts back from the bin, as they were.
+         */
+        post: operations["restoreTexts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/texts/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change
+         * @description Another group, split, date or metadata for many texts, in one act that can be undone.
+         */
+        post: operations["changeTexts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/texts/facets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Facet
+         * @description How many texts have each value of a facet, whatever the filter says of this one.
+         */
+        get: operations["readFacet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/texts/metadata": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Meta Names
+         * @description Names of what sources say of texts.
+         */
+        get: operations["listMetadata"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/texts/removals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove
+         * @description Move many texts to the bin, with whatever is marked and signed in them.
+         */
+        post: operations["removeTexts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/texts/splits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read
+         * @description How texts are split, and what leaks from one split into another.
+         */
+        get: operations["readSplits"];
+        put?: never;
+        /**
+         * Assign
+         * @description Split texts as drafted, in one act that can be undone.
+         */
+        post: operations["assignSplits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/texts/splits/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draft
+         * @description How texts would be split: groups and texts that are nearly the same stay together, types are shared out evenly.
+         */
+        post: operations["draftSplits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/texts/splits/likeness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description Begin to look for texts that are nearly the same.
+         */
+        post: operations["searchAlike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/texts/{text_id}": {
         parameters: {
             query?: never;
@@ -1624,7 +1865,10 @@ export interface paths {
         /** Change */
         put: operations["changeText"];
         post?: never;
-        /** Remove */
+        /**
+         * Remove
+         * @description Move a text to the bin, with whatever is marked and signed in it.
+         */
         delete: operations["removeText"];
         options?: never;
         head?: never;
@@ -2134,21 +2378,6 @@ export interface components {
             /** Who */
             who: string;
         };
-        /** AlikeShown */
-        AlikeShown: {
-            /** In Project */
-            in_project: boolean;
-            /** Other */
-            other: string;
-            /** Other Place */
-            other_place: string;
-            /** Place */
-            place: string;
-            /** Share */
-            share: number;
-            /** Source */
-            source: string;
-        };
         /** AnnotationShown */
         AnnotationShown: {
             /**
@@ -2223,6 +2452,31 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** AssignWish */
+        AssignWish: {
+            /** Dev */
+            dev: number;
+            /**
+             * Digest
+             * @description of the draft that you saw; another one is answered with 409
+             */
+            digest: string;
+            /**
+             * Keep
+             * @description texts that have a split keep it
+             * @default false
+             */
+            keep: boolean;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /** Test */
+            test: number;
+            /** Train */
+            train: number;
+        };
         /** AtOnceShown */
         AtOnceShown: {
             /** Sentences */
@@ -2248,6 +2502,76 @@ export interface components {
              * @description names this act: sent twice it is done once
              */
             token?: string | null;
+        };
+        /** BinShown */
+        BinShown: {
+            /**
+             * Texts
+             * @description the last ones first, no more than 500
+             */
+            texts: components["schemas"]["BinnedShown"][];
+            /** Total */
+            total: number;
+        };
+        /** BinWish */
+        BinWish: {
+            /**
+             * Texts
+             * @description all of them unless said
+             */
+            texts?: number[] | null;
+        };
+        /** BinnedShown */
+        BinnedShown: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /** Sentences */
+            sentences: number;
+            /** Signed */
+            signed: number;
+            /** Title */
+            title: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * ChangeTextsWish
+         * @description What becomes of each; null leaves a thing as it is.
+         */
+        ChangeTextsWish: {
+            /** Dated */
+            dated?: string | null;
+            /**
+             * Expected
+             * @description how many texts you saw that fit; others are answered with 409
+             */
+            expected?: number | null;
+            filter?: components["schemas"]["FilterWish"] | null;
+            /** Group */
+            group?: string | null;
+            /**
+             * Meta
+             * @description by name; null takes it away
+             * @default {}
+             */
+            meta: {
+                [key: string]: string | null;
+            };
+            /** Split */
+            split?: string | null;
+            /** Texts */
+            texts?: number[] | null;
+            /**
+             * Undated
+             * @description takes the date away
+             * @default false
+             */
+            undated: boolean;
         };
         /** ChangedEntryWish */
         ChangedEntryWish: {
@@ -2553,6 +2877,11 @@ export interface components {
             /** More */
             more: boolean;
         };
+        /** DeletedShown */
+        DeletedShown: {
+            /** Deleted */
+            deleted: number;
+        };
         /** DeskSentenceShown */
         DeskSentenceShown: {
             /**
@@ -2740,6 +3069,26 @@ export interface components {
             /** Wanted */
             wanted: boolean;
         };
+        /** FacetShown */
+        FacetShown: {
+            /** More */
+            more: boolean;
+            /**
+             * Values
+             * @description the most frequent ones first
+             */
+            values: components["schemas"]["FacetValue"][];
+        };
+        /** FacetValue */
+        FacetValue: {
+            /** Texts */
+            texts: number;
+            /**
+             * Value
+             * @description empty for texts without one
+             */
+            value: string;
+        };
         /** FeatureShown */
         FeatureShown: {
             /** Help */
@@ -2829,6 +3178,68 @@ export interface components {
             refused: number;
             /** Texts */
             texts: number;
+        };
+        /**
+         * FilterWish
+         * @description Which texts: everything that is said has to hold, and what is empty says nothing.
+         */
+        FilterWish: {
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * Lacks
+             * @description what it does not have
+             * @default []
+             */
+            lacks: ("group" | "dated" | "source")[];
+            /**
+             * Meta
+             * @description NAME=VALUE of what its source says of it
+             * @default []
+             */
+            meta: string[];
+            /**
+             * Search
+             * @description words of title or body by their beginnings, in any order; "in quotes" letter by letter
+             * @default
+             */
+            search: string;
+            /** Since */
+            since?: string | null;
+            /**
+             * Source
+             * @description file or address that it came from
+             * @default
+             */
+            source: string;
+            /**
+             * Split
+             * @default
+             */
+            split: string;
+            /**
+             * State
+             * @description signed, partly signed, not signed or asked
+             * @default
+             */
+            state: string;
+            /**
+             * Type
+             * @description code of a type that has a gold span in it
+             * @default
+             */
+            type: string;
+            /** Until */
+            until?: string | null;
+            /**
+             * Value
+             * @description the very words of that span
+             * @default
+             */
+            value: string;
         };
         /** FoundSpanShown */
         FoundSpanShown: {
@@ -3020,6 +3431,11 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** LatestTextAct */
+        LatestTextAct: {
+            /** @description the last one that can be undone */
+            act: components["schemas"]["TextActShown"] | null;
+        };
         /** LayerShown */
         LayerShown: {
             /** Id */
@@ -3091,7 +3507,7 @@ export interface components {
              * Alike
              * @description the first ones
              */
-            alike: components["schemas"]["AlikeShown"][];
+            alike: components["schemas"]["urdaten__places__intake__wire__AlikeShown"][];
             /**
              * Columns
              * @description of all files
@@ -3233,6 +3649,11 @@ export interface components {
             /** Scheme */
             scheme: number;
         };
+        /** MetaNames */
+        MetaNames: {
+            /** Names */
+            names: string[];
+        };
         /** NameWish */
         NameWish: {
             /** Name */
@@ -3251,6 +3672,21 @@ export interface components {
             /** Name */
             name: string;
             plan: components["schemas"]["PlanWish"];
+        };
+        /** NamesShown */
+        NamesShown: {
+            /**
+             * Elsewhere
+             * @description distinct names in gold of dev and test
+             */
+            elsewhere: number;
+            /**
+             * In Train
+             * @description those of them that gold of train has too
+             */
+            in_train: number;
+            /** Type */
+            type: string;
         };
         /** NewAccountWish */
         NewAccountWish: {
@@ -3349,23 +3785,6 @@ export interface components {
              * @description what you lately took from one signing to the next; null after too few signings
              */
             seconds: number | null;
-        };
-        /** PartShown */
-        PartShown: {
-            /** End */
-            end: number;
-            /** Source */
-            source: string;
-            /** Start */
-            start: number;
-            /** Type */
-            type: string;
-            /** Value */
-            value: string;
-            /** Why */
-            why: string;
-            /** Written */
-            written: string;
         };
         /** PasswordWish */
         PasswordWish: {
@@ -3902,7 +4321,7 @@ export interface components {
             missing: string[];
             /** Parts */
             parts: {
-                [key: string]: components["schemas"]["PartShown"][];
+                [key: string]: components["schemas"]["urdaten__places__records__wire__PartShown"][];
             };
             /** Rivals */
             rivals: components["schemas"]["RivalShown"][];
@@ -4319,6 +4738,22 @@ export interface components {
                 [key: string]: components["schemas"]["FiguresShown"];
             };
         };
+        /**
+         * SearchedShown
+         * @description How far it is known which texts are nearly the same.
+         */
+        SearchedShown: {
+            /**
+             * Holds
+             * @description every text that is here was looked at
+             */
+            holds: boolean;
+            /** Job */
+            job: number | null;
+            /** Pairs */
+            pairs: number;
+            state: components["schemas"]["JobState"] | null;
+        };
         /** SentencePage */
         SentencePage: {
             /**
@@ -4571,6 +5006,20 @@ export interface components {
              */
             start: string;
         };
+        /**
+         * SomeTexts
+         * @description Texts by their numbers, or all that fit a filter.
+         */
+        SomeTexts: {
+            /**
+             * Expected
+             * @description how many texts you saw that fit; others are answered with 409
+             */
+            expected?: number | null;
+            filter?: components["schemas"]["FilterWish"] | null;
+            /** Texts */
+            texts?: number[] | null;
+        };
         /** SpanShown */
         SpanShown: {
             /**
@@ -4620,6 +5069,58 @@ export interface components {
              * @description code of a type
              */
             type: string;
+        };
+        /** SplitsShown */
+        SplitsShown: {
+            /**
+             * Alike
+             * @description texts that are nearly the same, in two splits; the first ones
+             */
+            alike: components["schemas"]["urdaten__places__texts__splits_routes__AlikeShown"][];
+            /** Alike Count */
+            alike_count: number;
+            /** Digest */
+            digest: string;
+            /** Group Count */
+            group_count: number;
+            /**
+             * Groups
+             * @description groups with texts in two splits; the first ones
+             */
+            groups: string[];
+            /**
+             * Moved
+             * @description texts whose split would be another
+             */
+            moved: number;
+            /** Names */
+            names: components["schemas"]["NamesShown"][];
+            /** Parts */
+            parts: components["schemas"]["urdaten__places__texts__splits_routes__PartShown"][];
+            searched: components["schemas"]["SearchedShown"];
+        };
+        /**
+         * SplitsWish
+         * @description Shares in percent; what they leave of a hundred goes into no split.
+         */
+        SplitsWish: {
+            /** Dev */
+            dev: number;
+            /**
+             * Keep
+             * @description texts that have a split keep it
+             * @default false
+             */
+            keep: boolean;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /** Test */
+            test: number;
+            /** Train */
+            train: number;
         };
         /**
          * StandingsShown
@@ -4753,6 +5254,22 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** TextActShown */
+        TextActShown: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Texts */
+            texts: number;
+            /** Undone */
+            undone: boolean;
+        };
         /** TextHead */
         TextHead: {
             /** Dated */
@@ -4780,13 +5297,21 @@ export interface components {
         /** TextPage */
         TextPage: {
             /**
+             * Found
+             * @description texts that fit what was asked for
+             */
+            found: number;
+            /**
              * Next
              * @description hand this back as `after` for the next page; null at the end
              */
             next: number | null;
             /** Texts */
             texts: components["schemas"]["TextHead"][];
-            /** Total */
+            /**
+             * Total
+             * @description texts of the project
+             */
             total: number;
         };
         /** TextShown */
@@ -5121,6 +5646,19 @@ export interface components {
              */
             value_kind: "none" | "name" | "date" | "time" | "number" | "quantity" | "money" | "code";
         };
+        /** UndoneShown */
+        UndoneShown: {
+            /**
+             * Left
+             * @description those that stay, because they have changed or come again since
+             */
+            left: number;
+            /**
+             * Texts
+             * @description those that are as before
+             */
+            texts: number;
+        };
         /**
          * VerdictWish
          * @description Evidence that the act takes into gold or turns down.
@@ -5269,6 +5807,21 @@ export interface components {
             /** State */
             state: string;
         };
+        /** AlikeShown */
+        urdaten__places__intake__wire__AlikeShown: {
+            /** In Project */
+            in_project: boolean;
+            /** Other */
+            other: string;
+            /** Other Place */
+            other_place: string;
+            /** Place */
+            place: string;
+            /** Share */
+            share: number;
+            /** Source */
+            source: string;
+        };
         /**
          * StandingShown
          * @description How far the figures of lists and rules are counted.
@@ -5281,6 +5834,56 @@ export interface components {
             behind: number;
             /** @description what is counting, or was the last to do so */
             job: components["schemas"]["JobShown"] | null;
+            /** Texts */
+            texts: number;
+        };
+        /** PartShown */
+        urdaten__places__records__wire__PartShown: {
+            /** End */
+            end: number;
+            /** Source */
+            source: string;
+            /** Start */
+            start: number;
+            /** Type */
+            type: string;
+            /** Value */
+            value: string;
+            /** Why */
+            why: string;
+            /** Written */
+            written: string;
+        };
+        /** AlikeShown */
+        urdaten__places__texts__splits_routes__AlikeShown: {
+            /** Other */
+            other: number;
+            /** Other Split */
+            other_split: string;
+            /** Other Title */
+            other_title: string;
+            /** Share */
+            share: number;
+            /** Split */
+            split: string;
+            /** Text */
+            text: number;
+            /** Title */
+            title: string;
+        };
+        /** PartShown */
+        urdaten__places__texts__splits_routes__PartShown: {
+            /** Sentences */
+            sentences: number;
+            /**
+             * Spans
+             * @description gold spans by type
+             */
+            spans: {
+                [key: string]: number;
+            };
+            /** Split */
+            split: string;
             /** Texts */
             texts: number;
         };
@@ -5297,14 +5900,18 @@ export type AcceptanceShown = components['schemas']['AcceptanceShown'];
 export type AccountShown = components['schemas']['AccountShown'];
 export type AccountWish = components['schemas']['AccountWish'];
 export type ActShown = components['schemas']['ActShown'];
-export type AlikeShown = components['schemas']['AlikeShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
 export type AnswerWish = components['schemas']['AnswerWish'];
 export type ArrivalShown = components['schemas']['ArrivalShown'];
 export type AsideShown = components['schemas']['AsideShown'];
 export type AskedShown = components['schemas']['AskedShown'];
+export type AssignWish = components['schemas']['AssignWish'];
 export type AtOnceShown = components['schemas']['AtOnceShown'];
 export type AtOnceWish = components['schemas']['AtOnceWish'];
+export type BinShown = components['schemas']['BinShown'];
+export type BinWish = components['schemas']['BinWish'];
+export type BinnedShown = components['schemas']['BinnedShown'];
+export type ChangeTextsWish = components['schemas']['ChangeTextsWish'];
 export type ChangedEntryWish = components['schemas']['ChangedEntryWish'];
 export type ChangedListWish = components['schemas']['ChangedListWish'];
 export type ChangedRoundWish = components['schemas']['ChangedRoundWish'];
@@ -5318,6 +5925,7 @@ export type ComparisonShown = components['schemas']['ComparisonShown'];
 export type ConfigText = components['schemas']['ConfigText'];
 export type ContributionShown = components['schemas']['ContributionShown'];
 export type CorpusPreview = components['schemas']['CorpusPreview'];
+export type DeletedShown = components['schemas']['DeletedShown'];
 export type DeskSentenceShown = components['schemas']['DeskSentenceShown'];
 export type DeskTextShown = components['schemas']['DeskTextShown'];
 export type DifferenceShown = components['schemas']['DifferenceShown'];
@@ -5328,11 +5936,14 @@ export type EntryWish = components['schemas']['EntryWish'];
 export type EpochShown = components['schemas']['EpochShown'];
 export type EvidenceShown = components['schemas']['EvidenceShown'];
 export type ExampleShown = components['schemas']['ExampleShown'];
+export type FacetShown = components['schemas']['FacetShown'];
+export type FacetValue = components['schemas']['FacetValue'];
 export type FeatureShown = components['schemas']['FeatureShown'];
 export type FieldShown = components['schemas']['FieldShown'];
 export type FieldWish = components['schemas']['FieldWish'];
 export type FiguresShown = components['schemas']['FiguresShown'];
 export type FileShown = components['schemas']['FileShown'];
+export type FilterWish = components['schemas']['FilterWish'];
 export type FoundSpanShown = components['schemas']['FoundSpanShown'];
 export type IntakeHead = components['schemas']['IntakeHead'];
 export type IntakeShown = components['schemas']['IntakeShown'];
@@ -5345,6 +5956,7 @@ export type KeysShown = components['schemas']['KeysShown'];
 export type KeysWish = components['schemas']['KeysWish'];
 export type LabelShown = components['schemas']['LabelShown'];
 export type LanguageShown = components['schemas']['LanguageShown'];
+export type LatestTextAct = components['schemas']['LatestTextAct'];
 export type LayerShown = components['schemas']['LayerShown'];
 export type LinkWish = components['schemas']['LinkWish'];
 export type ListShown = components['schemas']['ListShown'];
@@ -5354,16 +5966,17 @@ export type MadeFrom = components['schemas']['MadeFrom'];
 export type MarksWish = components['schemas']['MarksWish'];
 export type MemberShown = components['schemas']['MemberShown'];
 export type MergeWish = components['schemas']['MergeWish'];
+export type MetaNames = components['schemas']['MetaNames'];
 export type NameWish = components['schemas']['NameWish'];
 export type NamedPlanShown = components['schemas']['NamedPlanShown'];
 export type NamedPlanWish = components['schemas']['NamedPlanWish'];
+export type NamesShown = components['schemas']['NamesShown'];
 export type NewAccountWish = components['schemas']['NewAccountWish'];
 export type NewInvitationShown = components['schemas']['NewInvitationShown'];
 export type NewProjectWish = components['schemas']['NewProjectWish'];
 export type NewTextWish = components['schemas']['NewTextWish'];
 export type OverlapWish = components['schemas']['OverlapWish'];
 export type PaceShown = components['schemas']['PaceShown'];
-export type PartShown = components['schemas']['PartShown'];
 export type PasswordWish = components['schemas']['PasswordWish'];
 export type PersonShown = components['schemas']['PersonShown'];
 export type PlaceWish = components['schemas']['PlaceWish'];
@@ -5406,6 +6019,7 @@ export type SchemeShown = components['schemas']['SchemeShown'];
 export type ScoreFigure = components['schemas']['ScoreFigure'];
 export type ScorecardHead = components['schemas']['ScorecardHead'];
 export type ScorecardShown = components['schemas']['ScorecardShown'];
+export type SearchedShown = components['schemas']['SearchedShown'];
 export type SentencePage = components['schemas']['SentencePage'];
 export type SentenceState = components['schemas']['SentenceState'];
 export type SessionShown = components['schemas']['SessionShown'];
@@ -5415,8 +6029,11 @@ export type SettingsWish = components['schemas']['SettingsWish'];
 export type SignInWish = components['schemas']['SignInWish'];
 export type SigningWish = components['schemas']['SigningWish'];
 export type SiteWish = components['schemas']['SiteWish'];
+export type SomeTexts = components['schemas']['SomeTexts'];
 export type SpanShown = components['schemas']['SpanShown'];
 export type SpanWish = components['schemas']['SpanWish'];
+export type SplitsShown = components['schemas']['SplitsShown'];
+export type SplitsWish = components['schemas']['SplitsWish'];
 export type StandingsShown = components['schemas']['StandingsShown'];
 export type StavePage = components['schemas']['StavePage'];
 export type StaveShown = components['schemas']['StaveShown'];
@@ -5425,6 +6042,7 @@ export type TaggerFigure = components['schemas']['TaggerFigure'];
 export type TeamShown = components['schemas']['TeamShown'];
 export type TemplateShown = components['schemas']['TemplateShown'];
 export type TemplateWish = components['schemas']['TemplateWish'];
+export type TextActShown = components['schemas']['TextActShown'];
 export type TextHead = components['schemas']['TextHead'];
 export type TextPage = components['schemas']['TextPage'];
 export type TextShown = components['schemas']['TextShown'];
@@ -5440,6 +6058,7 @@ export type TrialShown = components['schemas']['TrialShown'];
 export type TypeFigures = components['schemas']['TypeFigures'];
 export type TypeShown = components['schemas']['TypeShown'];
 export type TypeWish = components['schemas']['TypeWish'];
+export type UndoneShown = components['schemas']['UndoneShown'];
 export type VerdictWish = components['schemas']['VerdictWish'];
 export type VersionShown = components['schemas']['VersionShown'];
 export type WelcomeShown = components['schemas']['WelcomeShown'];
@@ -5448,7 +6067,11 @@ export type WithdrawalWish = components['schemas']['WithdrawalWish'];
 export type WordClassShown = components['schemas']['WordClassShown'];
 export type WorkShown = components['schemas']['WorkShown'];
 export type UrdatenPlacesDeskWireStandingShown = components['schemas']['urdaten__places__desk__wire__StandingShown'];
+export type UrdatenPlacesIntakeWireAlikeShown = components['schemas']['urdaten__places__intake__wire__AlikeShown'];
 export type UrdatenPlacesPipelineWireStandingShown = components['schemas']['urdaten__places__pipeline__wire__StandingShown'];
+export type UrdatenPlacesRecordsWirePartShown = components['schemas']['urdaten__places__records__wire__PartShown'];
+export type UrdatenPlacesTextsSplitsRoutesAlikeShown = components['schemas']['urdaten__places__texts__splits_routes__AlikeShown'];
+export type UrdatenPlacesTextsSplitsRoutesPartShown = components['schemas']['urdaten__places__texts__splits_routes__PartShown'];
 export type $defs = Record<string, never>;
 export interface operations {
     listAccounts: {
@@ -9029,10 +9652,26 @@ export interface operations {
     listTexts: {
         parameters: {
             query?: {
-                after?: number | null;
-                limit?: number;
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
                 search?: string;
                 split?: string;
+                group?: string;
+                /** @description file or address that it came from */
+                source?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                after?: number | null;
+                limit?: number;
             };
             header?: never;
             path: {
@@ -9163,6 +9802,456 @@ export interface operations {
             };
         };
     };
+    readLatestTextAct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatestTextAct"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undoTextAct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                act_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UndoneShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readBin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BinShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    emptyBin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BinWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restoreTexts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BinWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UndoneShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changeTexts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeTextsWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextActShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readFacet: {
+        parameters: {
+            query: {
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
+                split?: string;
+                group?: string;
+                /** @description file or address that it came from */
+                source?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                /** @description split, group, source, month, state, type, value, or meta:NAME of metadata */
+                of: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FacetShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listMetadata: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MetaNames"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeTexts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SomeTexts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextActShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readSplits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SplitsShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    assignSplits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssignWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextActShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draftSplits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplitsWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SplitsShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    searchAlike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchedShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     readText: {
         parameters: {
             query?: never;
@@ -9244,11 +10333,13 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["TextActShown"];
+                };
             };
             /** @description a problem, RFC 9457 */
             default: {

@@ -1,5 +1,6 @@
-"""Span scores and their intervals."""
+"""Span scores and their intervals, and the splits that they are measured on."""
 
 from urdaten.core.scoring.spans import Figures, SpanScores, count_matches, outcomes, score_spans
+from urdaten.core.scoring.splits import joined, shared_out
 
-__all__ = ["Figures", "SpanScores", "count_matches", "outcomes", "score_spans"]
+__all__ = ["Figures", "SpanScores", "count_matches", "joined", "outcomes", "score_spans", "shared_out"]

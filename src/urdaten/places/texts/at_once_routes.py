@@ -43,7 +43,8 @@ class PageWish(FilterWish):
 
 class FacetWish(FilterWish):
     of: str = Field(
-        max_length=220, description="split, group, source, month, state, type, value, or meta:NAME of metadata"
+        max_length=220,
+        description="split, group, source, month, state, type, value, or meta:NAME of metadata",
     )
     limit: int = Field(default=50, ge=1, le=500)
 
@@ -149,7 +150,7 @@ def remove(wish: SomeTexts, project: OfProject, me: Lead, db: Db) -> TextActShow
 def read_latest(project: OfProject, _me: Lead, db: Db) -> LatestTextAct:
     """What was done last to many texts, and can be undone."""
     act = acts.latest_act(db, project.id)
-    return LatestTextAct(act=act and TextActShown.model_validate(act))
+    return LatestTextAct(act=None if act is None else TextActShown.model_validate(act))
 
 
 @router.post("/acts/{act_id}/undo", operation_id="undoTextAct")

@@ -10,7 +10,6 @@ from sqlalchemy.orm import Mapped, mapped_column
 
 from urdaten.platform.database import JSON, Base, Stamped
 
-
 # Of longer bodies the words beyond are not in the index; more would not always fit into its entry.
 INDEXED = 150_000
 # What words are searched in, as the index has it to the letter.
@@ -101,9 +100,7 @@ class BinnedTextRow(Base, Stamped):
     """A text in the bin, with everything that belongs to it."""
 
     __tablename__ = "binned_text"
-    __table_args__ = (
-        Index("ix_binned_text_project_id_created_at", "project_id", "created_at", "id"),
-    )
+    __table_args__ = (Index("ix_binned_text_project_id_created_at", "project_id", "created_at", "id"),)
 
     # The text's own.
     id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
@@ -119,14 +116,15 @@ class BinnedTextRow(Base, Stamped):
 
 
 class LikenessRow(Base):
-    """Which texts of a project are nearly the same, as they were at a revision."""
+    """Which texts of a project are nearly the same, as far as they were looked at."""
 
     __tablename__ = "likeness"
 
     project_id: Mapped[int] = mapped_column(
         ForeignKey("project.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
     )
-    revision: Mapped[int]
+    # The highest number of a text that was looked at.
+    newest: Mapped[int]
     # [text, earlier text, share of their runs of words]
     pairs: Mapped[list[Any]] = mapped_column(JSON)
     job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="SET NULL"))

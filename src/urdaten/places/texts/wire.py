@@ -103,7 +103,10 @@ class SomeTexts(Wire):
     texts: list[Annotated[int, Field(ge=1, le=2**31 - 1)]] | None = Field(default=None, max_length=100_000)
     filter: FilterWish | None = None
     expected: int | None = Field(
-        default=None, ge=0, le=2**31 - 1, description="how many texts you saw that fit; others are answered with 409"
+        default=None,
+        ge=0,
+        le=2**31 - 1,
+        description="how many texts you saw that fit; others are answered with 409",
     )
 
 

@@ -38,7 +38,7 @@ def _how_far(project_id: int) -> tuple[Subquery, ColumnElement[str], ColumnEleme
     return every, every.c.state, every.c.asked
 
 
-def texts_of_state(project_id: int, state: str) -> Select[tuple[int]]:
+def texts_of_state(project_id: int, state: str) -> Select[int]:
     """For queries: the numbers of texts that have come so far. Raises BadInput for what is not one of HOW_FAR."""
     if state not in HOW_FAR:
         raise BadInput(f"A text is one of {', '.join(HOW_FAR)}, not {state!r}.", field="state")
@@ -46,7 +46,7 @@ def texts_of_state(project_id: int, state: str) -> Select[tuple[int]]:
     return select(every.c.id).where(asked > 0 if state == ASKED else is_ == state)
 
 
-def count_states(db: Session, project_id: int, among: Select[tuple[int]]) -> list[tuple[str, int]]:
+def count_states(db: Session, project_id: int, among: Select[int]) -> list[tuple[str, int]]:
     """How many of these texts have come how far, in the order of HOW_FAR."""
     every, state, asked = _how_far(project_id)
     query = select(state, func.count(), func.count().filter(asked > 0)).where(every.c.id.in_(among))
@@ -55,14 +55,14 @@ def count_states(db: Session, project_id: int, among: Select[tuple[int]]) -> lis
     return [(name, counts.get(name, 0)) for name in HOW_FAR]
 
 
-def texts_with(project_id: int, type_id: int, words: str = "") -> Select[tuple[int]]:
+def texts_with(project_id: int, type_id: int, words: str = "") -> Select[int]:
     """For queries: the numbers of texts with a gold span of a type, on these very words where there are any."""
     index, spans = _spans(project_id, type_id)
     query = spans.with_only_columns(index.c.text_id)
     return query.where(_covered(index) == words) if words else query
 
 
-def count_types(db: Session, project_id: int, among: Select[tuple[int]]) -> list[tuple[int, int]]:
+def count_types(db: Session, project_id: int, among: Select[int]) -> list[tuple[int, int]]:
     """Numbers of types, and in how many of these texts each has a gold span; the most frequent ones first."""
     index, spans = _spans(project_id, None)
     count = func.count(index.c.text_id.distinct())
@@ -72,7 +72,7 @@ def count_types(db: Session, project_id: int, among: Select[tuple[int]]) -> list
 
 
 def count_values(
-    db: Session, project_id: int, type_id: int, among: Select[tuple[int]], limit: int
+    db: Session, project_id: int, type_id: int, among: Select[int], limit: int
 ) -> list[tuple[str, int]]:
     """On what words gold spans of a type stand in these texts, and in how many texts; the most frequent ones first."""
     index, spans = _spans(project_id, type_id)
@@ -82,7 +82,16 @@ def count_values(
     return [(name, texts_) for name, texts_ in found]
 
 
-def _spans(project_id: int, type_id: int | None) -> tuple[Subquery, Select[tuple[int]]]:
+def gold_values(db: Session, project_id: int) -> list[tuple[int, int, str, int]]:
+    """Text, type, words, and how many gold spans of that type stand on those very words in that text."""
+    index, spans = _spans(project_id, None)
+    words = _covered(index)
+    query = spans.with_only_columns(index.c.text_id, SpanRow.type_id, words, func.count())
+    rows = db.execute(query.group_by(index.c.text_id, SpanRow.type_id, words))
+    return [(text, type_id, name, count) for text, type_id, name, count in rows]
+
+
+def _spans(project_id: int, type_id: int | None) -> tuple[Subquery, Select[int]]:
     """Gold spans, with the sentences and bodies that they stand in."""
     index = texts.body_index(project_id)
     query = (

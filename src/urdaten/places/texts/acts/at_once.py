@@ -110,9 +110,7 @@ def change_texts(
     return _change(db, project_id, account_id, numbers, after)
 
 
-def assign_splits(
-    db: Session, project_id: int, account_id: int | None, splits: Mapping[int, str]
-) -> TextAct:
+def assign_splits(db: Session, project_id: int, account_id: int | None, splits: Mapping[int, str]) -> TextAct:
     """Each text's split, in one act that can be undone."""
     return _change(db, project_id, account_id, splits, lambda number, _now: {"split": splits[number]})
 
@@ -127,15 +125,13 @@ def _change(
     there = _held(db, project_id, list(numbers))
     if not there:
         raise NotFound("None of these texts is here any more; look again.")
-    steps = []
+    steps: list[tuple[int, Fields, Fields]] = []
     for number, now in there.items():
         wanted = {name: value for name, value in after(number, now).items() if now[name] != value}
         if wanted:
-            steps.append([number, {name: now[name] for name in wanted}, wanted])
+            steps.append((number, {name: now[name] for name in wanted}, wanted))
     _write(db, [(number, there[number] | wanted) for number, _, wanted in steps])
-    row = TextActRow(
-        project_id=project_id, account_id=account_id, kind=CHANGE, texts=len(steps), steps=steps
-    )
+    row = TextActRow(project_id=project_id, account_id=account_id, kind=CHANGE, texts=len(steps), steps=steps)
     db.add(row)
     db.flush()
     if steps:
@@ -159,7 +155,7 @@ def latest_act(db: Session, project_id: int) -> TextAct | None:
         TextActRow.project_id == project_id, TextActRow.undone_at.is_(None), TextActRow.texts > 0
     )
     row = db.scalar(query.order_by(TextActRow.id.desc()).limit(1))
-    return row and act_of(row)
+    return None if row is None else act_of(row)
 
 
 def act_to_undo(db: Session, project_id: int, number: int) -> TextActRow:

@@ -6,14 +6,14 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
 from urdaten.errors import Clash, NotFound
 from urdaten.places.team.acts import hold_overlap
 from urdaten.places.texts.acts.at_once import TextAct, Undone, keep_removal
 from urdaten.places.texts.acts.changing import PLACE
-from urdaten.places.texts.tables import BinnedTextRow, TextActRow, TextRow
+from urdaten.places.texts.tables import BinnedTextRow, LikenessRow, TextActRow, TextRow
 from urdaten.platform.accounts import Account
 from urdaten.platform.database import among, table_of
 from urdaten.platform.packing import Packed, put_back, take_out
@@ -135,6 +135,8 @@ def restore_texts(
         back += len(rows)
         db.expunge_all()
     if back:
+        # They were not there when the others were looked at.
+        db.execute(update(LikenessRow).where(LikenessRow.project_id == project_id).values(newest=0))
         bump(db, project_id, PLACE)
     return Undone(texts=back, left=len(set(numbers)) - back)
 

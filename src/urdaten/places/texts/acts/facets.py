@@ -6,18 +6,20 @@ from collections.abc import Mapping
 from typing import Any
 
 from sqlalchemy import ColumnElement, Date, cast, func, select, true
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from urdaten.errors import BadInput
 from urdaten.places.texts.acts.portions import Which, conditions
 from urdaten.places.texts.tables import TextRow
 
 # Months go by their first day.
-FACETS: Mapping[str, ColumnElement[Any]] = {
+FACETS: Mapping[str, ColumnElement[Any] | InstrumentedAttribute[Any]] = {
     "split": TextRow.split,
     "group": TextRow.group,
     "source": TextRow.source,
-    "month": func.coalesce(func.to_char(func.date_trunc("month", cast(TextRow.dated, Date)), "YYYY-MM-DD"), ""),
+    "month": func.coalesce(
+        func.to_char(func.date_trunc("month", cast(TextRow.dated, Date)), "YYYY-MM-DD"), ""
+    ),
 }
 META = "meta:"
 
@@ -34,7 +36,7 @@ def count_by(db: Session, project_id: int, which: Which, of: str, limit: int) ->
     of: one of FACETS, or META and the name of what a source says. Raises BadInput for another.
     """
     if of.startswith(META):
-        value: ColumnElement[Any] = TextRow.meta[of.removeprefix(META)].astext
+        value: ColumnElement[Any] | InstrumentedAttribute[Any] = TextRow.meta[of.removeprefix(META)].astext
         found = [TextRow.meta.has_key(of.removeprefix(META))]
     elif of in FACETS:
         value, found = FACETS[of], []

@@ -20,9 +20,7 @@ from urdaten.places.texts.acts.reading import (
 from urdaten.places.texts.tables import SentenceRow, TextRow
 
 
-def page_of_texts(
-    db: Session, project_id: int, which: Which, *, after: int | None, limit: int
-) -> list[Text]:
+def page_of_texts(db: Session, project_id: int, which: Which, *, after: int | None, limit: int) -> list[Text]:
     """Those texts in reading order, beyond the text with this number; at most `limit`."""
     query = in_order(project_id).where(*conditions(which)).limit(limit)
     if after is not None:

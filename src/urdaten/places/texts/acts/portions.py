@@ -43,7 +43,7 @@ class Which:
     # Of group, dated and source, those that it does not have.
     lacks: Collection[str] = ()
     # Queries of numbers of texts: it is among each.
-    also: Sequence[Select[tuple[int]]] = ()
+    also: Sequence[Select[int]] = ()
 
 
 # What a text can be without.
@@ -73,7 +73,7 @@ def in_portions(db: Session, project_id: int, which: Which) -> Iterator[list[Tex
         yield read_texts(db, project_id, portion)
 
 
-def numbers_of(project_id: int, which: Which) -> Select[tuple[int]]:
+def numbers_of(project_id: int, which: Which) -> Select[int]:
     """For queries: the numbers of those texts."""
     return select(TextRow.id).where(TextRow.project_id == project_id, *conditions(which))
 

@@ -54,7 +54,7 @@ def upgrade() -> None:
             primary_key=True,
             autoincrement=False,
         ),
-        sa.Column("revision", sa.Integer(), nullable=False),
+        sa.Column("newest", sa.Integer(), nullable=False),
         sa.Column("pairs", JSONB(), nullable=False),
         sa.Column("job_id", sa.Integer(), sa.ForeignKey("job.id", ondelete="SET NULL")),
     )

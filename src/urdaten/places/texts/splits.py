@@ -1,0 +1,229 @@
+"""How texts are split into train, dev and test: as they are, as they would be, and what leaks from one into another."""
+
+from __future__ import annotations
+
+import hashlib
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from urdaten.core.scoring import joined, shared_out
+from urdaten.core.text import fold
+from urdaten.errors import BadInput, Clash
+from urdaten.places.desk import acts as desk
+from urdaten.places.texts import acts
+from urdaten.places.types import acts as types
+
+PARTS = ("train", "dev", "test")
+MOST_NAMED = 50
+
+
+@dataclass(frozen=True, kw_only=True)
+class SplitsDraft:
+    """How texts shall be split: shares in percent; what they leave of a hundred goes into no split."""
+
+    train: float = 80
+    dev: float = 10
+    test: float = 10
+    seed: int = 1
+    # Texts that have a split keep it.
+    keep: bool = False
+
+    def check(self) -> None:
+        """Raises BadInput, naming the field."""
+        for name in PARTS:
+            if not 0 <= getattr(self, name) <= 100:
+                raise BadInput("A share lies between 0 and 100 percent.", field=name)
+        if self.train + self.dev + self.test > 100:
+            raise BadInput("The shares come to more than 100 percent.", field="train")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Part:
+    """What is in one split."""
+
+    split: str
+    texts: int
+    sentences: int
+    # Gold spans by the code of their type.
+    spans: Mapping[str, int]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Names:
+    """Distinct names of a type in gold, as they are written but for case: of dev and test, and how many of those train has too."""
+
+    type: str
+    elsewhere: int
+    in_train: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class Alike:
+    """Texts that are nearly the same, in two splits."""
+
+    text: int
+    title: str
+    split: str
+    other: int
+    other_title: str
+    other_split: str
+    share: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Splits:
+    """How texts are split, or would be."""
+
+    parts: Sequence[Part]
+    # Texts whose split would be another.
+    moved: int
+    # By which whoever saw this names it again.
+    digest: str
+    # Pairs in two splits, the first ones of so many; groups with texts in two.
+    alike: Sequence[Alike]
+    alike_count: int
+    groups: Sequence[str]
+    group_count: int
+    names: Sequence[Names]
+
+
+Values = Sequence[tuple[int, int, str, int]]
+
+
+def read_splits(db: Session, project_id: int) -> Splits:
+    """As texts are split now."""
+    heads = acts.heads(db, project_id)
+    return _told(db, project_id, heads, {head.id: head.split for head in heads})
+
+
+def draft_splits(db: Session, project_id: int, draft: SplitsDraft) -> Splits:
+    """As texts would be split by a draft. Raises BadInput."""
+    heads = acts.heads(db, project_id)
+    return _told(db, project_id, heads, _drafted(db, project_id, draft, heads))
+
+
+def assign_splits(
+    db: Session, project_id: int, account_id: int, draft: SplitsDraft, digest: str
+) -> acts.TextAct:
+    """Split texts as the draft says. Raises BadInput, and Clash where that is not any more what was seen."""
+    heads = acts.heads(db, project_id)
+    splits = _drafted(db, project_id, draft, heads)
+    if _digest(splits) != digest:
+        raise Clash(
+            "Texts, groups or annotation have changed since you saw this; nothing was split. Look again."
+        )
+    return acts.assign_splits(db, project_id, account_id, splits)
+
+
+def _drafted(db: Session, project_id: int, draft: SplitsDraft, heads: Sequence[acts.Head]) -> dict[int, str]:
+    """A split for each text. Texts of a group, and texts that are nearly the same, stay together."""
+    draft.check()
+    place = {head.id: i for i, head in enumerate(heads)}
+    pairs = [(place[pair.text], place[pair.earlier]) for pair in acts.read_likeness(db, project_id).pairs]
+    unit_of = joined(len(heads), [head.group for head in heads], pairs)
+    numbers = {number: i for i, number in enumerate(types.type_codes(db, project_id))}
+    # Columns: sentences, then spans of each type.
+    amounts = np.zeros((len(heads), 1 + len(numbers)))
+    amounts[:, 0] = [max(1, head.sentences) for head in heads]
+    for text, type_id, _, count in desk.gold_values(db, project_id):
+        if text in place and type_id in numbers:
+            amounts[place[text], 1 + numbers[type_id]] += count
+    if draft.keep:
+        # Whoever belongs to a text that has a split goes with it.
+        held: dict[int, str] = {}
+        for head, unit in zip(heads, unit_of.tolist(), strict=True):
+            if head.split in PARTS:
+                held.setdefault(unit, head.split)
+    else:
+        held = {}
+    units = sorted(set(unit_of.tolist()) - held.keys())
+    at = {unit: i for i, unit in enumerate(units)}
+    summed = np.zeros((len(units), amounts.shape[1]))
+    for i, unit in enumerate(unit_of.tolist()):
+        if unit in at:
+            summed[at[unit]] += amounts[i]
+    shares = [draft.train / 100, draft.dev / 100, draft.test / 100]
+    parts = shared_out(summed, [*shares, max(0.0, 1 - sum(shares))], draft.seed)
+    names = [*PARTS, "none"]
+    made = {}
+    for head, unit in zip(heads, unit_of.tolist(), strict=True):
+        if draft.keep and head.split in PARTS:
+            made[head.id] = head.split
+        else:
+            made[head.id] = held[unit] if unit in held else names[parts[at[unit]]]
+    return made
+
+
+def _told(db: Session, project_id: int, heads: Sequence[acts.Head], splits: Mapping[int, str]) -> Splits:
+    codes = types.type_codes(db, project_id)
+    values = desk.gold_values(db, project_id)
+    spans: dict[str, dict[str, int]] = defaultdict(lambda: defaultdict(int))
+    for text, type_id, _, count in values:
+        if type_id in codes and text in splits:
+            spans[splits[text]][codes[type_id]] += count
+    parts = [
+        Part(
+            split=split,
+            texts=sum(splits[head.id] == split for head in heads),
+            sentences=sum(head.sentences for head in heads if splits[head.id] == split),
+            spans={code: spans[split][code] for code in codes.values()},
+        )
+        for split in acts.SPLITS
+    ]
+    by_number = {head.id: head for head in heads}
+    alike = [
+        Alike(
+            text=pair.text,
+            title=by_number[pair.text].title,
+            split=splits[pair.text],
+            other=pair.earlier,
+            other_title=by_number[pair.earlier].title,
+            other_split=splits[pair.earlier],
+            share=pair.share,
+        )
+        for pair in acts.read_likeness(db, project_id).pairs
+        if _leaks({splits[pair.text], splits[pair.earlier]})
+    ]
+    of_group: dict[str, set[str]] = defaultdict(set)
+    for head in heads:
+        if head.group:
+            of_group[head.group].add(splits[head.id])
+    groups = sorted(group for group, held in of_group.items() if _leaks(held))
+    return Splits(
+        parts=parts,
+        moved=sum(splits[head.id] != head.split for head in heads),
+        digest=_digest(splits),
+        alike=sorted(alike, key=lambda one: -one.share)[:MOST_NAMED],
+        alike_count=len(alike),
+        groups=groups[:MOST_NAMED],
+        group_count=len(groups),
+        names=list(_names(values, splits, codes)),
+    )
+
+
+def _leaks(splits: set[str]) -> bool:
+    """Something in no split is seen by nobody who learns or measures."""
+    return len(splits - {"none"}) > 1
+
+
+def _names(values: Values, splits: Mapping[int, str], codes: Mapping[int, str]) -> Iterable[Names]:
+    train: dict[int, set[str]] = defaultdict(set)
+    elsewhere: dict[int, set[str]] = defaultdict(set)
+    for text, type_id, words, _ in values:
+        split = splits.get(text)
+        if split == "train":
+            train[type_id].add(fold(words))
+        elif split in PARTS:
+            elsewhere[type_id].add(fold(words))
+    for type_id, code in codes.items():
+        names = elsewhere[type_id]
+        yield Names(type=code, elsewhere=len(names), in_train=len(names & train[type_id]))
+
+
+def _digest(splits: Mapping[int, str]) -> str:
+    told = ",".join(f"{number}:{split}" for number, split in sorted(splits.items()))
+    return hashlib.sha256(told.encode()).hexdigest()[:16]
