@@ -9,6 +9,7 @@ export function Notes() {
       {(note) => (
         <Toast.Root>
           <Toast.Description role={note.type === 'error' ? 'alert' : undefined}>{note.description}</Toast.Description>
+          {note.action && <Toast.ActionTrigger>{note.action.label}</Toast.ActionTrigger>}
           <Toast.CloseTrigger>close</Toast.CloseTrigger>
         </Toast.Root>
       )}

@@ -1,5 +1,5 @@
 import { Button, type ButtonProps, chakra, Checkbox, Field, Fieldset, Flex, Input, NativeSelect, Textarea } from '@chakra-ui/react'
-import type { ReactNode } from 'react'
+import { type ReactNode, useId } from 'react'
 
 /** The act that the screen is for. */
 export function Act(props: ButtonProps) {
@@ -83,6 +83,29 @@ export function TextField(props: TextFieldProps) {
       ) : (
         <Input {...shared} type={type} autoComplete={props.autoComplete} onChange={(e) => onChange(e.target.value)} />
       )}
+    </Labelled>
+  )
+}
+
+interface SuggestFieldProps {
+  label: string
+  value: string
+  onChange: (value: string) => void
+  suggestions: readonly { value: string; label: string }[]
+  help?: string | undefined
+}
+
+/** Something to type, with suggestions. */
+export function SuggestField({ label, value, onChange, suggestions, help }: SuggestFieldProps) {
+  const id = useId()
+  return (
+    <Labelled label={label} help={help}>
+      <Input value={value} list={id} onChange={(e) => onChange(e.target.value)} />
+      <datalist id={id}>
+        {suggestions.map((one) => (
+          <option key={one.value} value={one.value} label={one.label} />
+        ))}
+      </datalist>
     </Labelled>
   )
 }

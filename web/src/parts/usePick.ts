@@ -7,9 +7,9 @@ import { stepped } from './RowList'
 
 /**
  * Which row of a place is chosen: it stands in the address; up and down choose another. `wanted` is the
- * number in the address, also of a row that is not among these.
+ * number in the address, also of a row that is not among these. `search` is what stands in the address behind it.
  */
-export function usePick<T extends { id: number }>(place: string, rows: readonly T[] | undefined, what: string, onPick?: () => void) {
+export function usePick<T extends { id: number }>(place: string, rows: readonly T[] | undefined, what: string, onPick?: () => void, search = '') {
   const project = useProject()
   const navigate = useNavigate()
   const { id } = useParams()
@@ -18,9 +18,9 @@ export function usePick<T extends { id: number }>(place: string, rows: readonly 
   const pick = useCallback(
     (row: { id: number } | null) => {
       onPick?.()
-      void navigate(row ? `/p/${project}/${place}/${row.id}` : `/p/${project}/${place}`)
+      void navigate({ pathname: row ? `/p/${project}/${place}/${row.id}` : `/p/${project}/${place}`, search })
     },
-    [navigate, project, place, onPick],
+    [navigate, project, place, onPick, search],
   )
   const step = (by: number) => {
     const row = stepped(rows ?? [], (r) => r.id, chosen?.id ?? null, by)

@@ -31,6 +31,8 @@ interface ResourceOptions<R extends Row, Data> {
   addLabel?: string
   /** What its name is for the key that edits, if more than its kind. */
   editLabel?: string
+  /** What stands in the address behind the one that is open. */
+  search?: string
 }
 
 /**
@@ -43,7 +45,7 @@ export function useResource<R extends Row, Data>(options: ResourceOptions<R, Dat
   const client = useQueryClient()
   const [opened, setOpened] = useState<Offer | null>(null)
   const close = useCallback(() => setOpened(null), [])
-  const { chosen, pick, wanted } = usePick(place, rows, one, close)
+  const { chosen, pick, wanted } = usePick(place, rows, one, close, options.search)
   const may = (offer: Offer) => offers.includes(offer)
   const open = (offer: Offer) => {
     if (may(offer) && (offer === 'add' || wanted !== null || chosen)) setOpened(offer)

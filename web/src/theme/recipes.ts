@@ -223,6 +223,7 @@ export const slotRecipes = {
         '&[data-type=error]': { borderColor: 'bad', color: 'bad' },
       },
       description: { flex: '1' },
+      actionTrigger: { color: 'action', cursor: 'pointer', px: '1', fontWeight: 'bold' },
       closeTrigger: { color: 'action', cursor: 'pointer', px: '1' },
     },
   }),

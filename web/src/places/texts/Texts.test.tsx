@@ -2,13 +2,13 @@ import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 
-import type { SentencePage, TextHead, TextPage, TextShown } from '../../api/schema'
-import { ANNOTATOR, openPlace, Refusal, written } from '../../test/fake'
+import type { SentencePage, SplitsShown, TextHead, TextPage, TextShown } from '../../api/schema'
+import { ANNOTATOR, type Asked, openPlace, Refusal, written } from '../../test/fake'
 import { Texts } from './Texts'
 
 const BODY = '🚢 Pellin is in. Nothing further.'
 const HEAD: TextHead = { id: 1, title: '33/1', group: 'week-33', dated: '2026-08-17', split: 'train', opening: BODY, sentences: 2, signed: 1, spans: 1 }
-const PAGE: TextPage = { texts: [HEAD], next: null, total: 1 }
+const PAGE: TextPage = { texts: [HEAD], next: null, total: 1, found: 1 }
 const TEXT: TextShown = {
   id: 1, version: 1, title: '33/1', group: 'week-33', dated: '2026-08-17', split: 'train', body: BODY,
   sentences: 2, signed: 1, spans: 1, meta: { Desk: 'night log' }, source: 'remarks.csv', place: 'line 2', aside: [],
@@ -20,7 +20,12 @@ const SENTENCES: SentencePage = {
   ],
   next: null,
 }
-const ANSWERS = { 'GET /texts': PAGE, 'GET /texts/1': TEXT, 'GET /texts/1/sentences': SENTENCES }
+const ANSWERS = { 'GET /texts/acts/latest': { act: null }, 'GET /texts': PAGE, 'GET /texts/1': TEXT, 'GET /texts/1/sentences': SENTENCES }
+
+async function more(act: string) {
+  await userEvent.click(await screen.findByRole('button', { name: 'more' }))
+  await userEvent.click(await screen.findByRole('menuitem', { name: act }))
+}
 
 describe('Texts', () => {
   it('shows a text by its sentences, cut by code points, each a way to the Desk', async () => {
@@ -71,9 +76,7 @@ describe('Texts', () => {
     const { asked } = openPlace(<Texts />, 'texts/1', ANSWERS)
     await screen.findByRole('link', { name: 'Nothing further.' })
     await userEvent.type(screen.getByLabelText('search titles and bodies'), 'salt')
-    await waitFor(() => expect(asked.at(-1)?.body).toEqual({ search: 'salt', split: '' }))
-    await userEvent.selectOptions(screen.getByLabelText('show'), 'dev')
-    await waitFor(() => expect(asked.at(-1)?.body).toEqual({ search: 'salt', split: 'dev' }))
+    await waitFor(() => expect(asked.at(-1)).toEqual({ what: 'GET /texts', body: { search: 'salt' } }))
   })
 
   it('pastes a text to the letter and keeps it when it is refused', async () => {
@@ -94,7 +97,7 @@ describe('Texts', () => {
   })
 
   it('says what belongs here when there is nothing, and when nothing fits', async () => {
-    openPlace(<Texts />, 'texts', { 'GET /texts': { ...PAGE, texts: [] } })
+    openPlace(<Texts />, 'texts', { ...ANSWERS, 'GET /texts': { ...PAGE, texts: [], total: 0, found: 0 } })
     expect(await screen.findByText(/Texts are what everything here is made from/)).toBeInTheDocument()
     await userEvent.type(screen.getByLabelText('search titles and bodies'), 'x')
     expect(await screen.findByText('No text fits this search.')).toBeInTheDocument()
@@ -107,7 +110,7 @@ describe('Texts', () => {
       'GET /texts/abbreviations': () => kept,
       'PUT /texts/abbreviations': () => (kept = { own: ['approx', 'hyd', 'n.b'], suggested: ['bbl'], split_anew: 2 }),
     })
-    await userEvent.click(await screen.findByRole('button', { name: 'abbreviations' }))
+    await more('abbreviations')
     const window = await screen.findByRole('dialog')
     const field = await within(window).findByLabelText('abbreviations of this project')
     expect(field).toHaveValue('approx.')
@@ -124,8 +127,149 @@ describe('Texts', () => {
 
   it('offers abbreviations to a lead alone', async () => {
     openPlace(<Texts />, 'texts/1', ANSWERS, ANNOTATOR)
-    await screen.findByRole('button', { name: 'paste a new text' })
-    expect(screen.queryByRole('button', { name: 'abbreviations' })).toBeNull()
+    await userEvent.click(await screen.findByRole('button', { name: 'more' }))
+    expect(await screen.findByRole('menuitem', { name: 'splits' })).toBeInTheDocument()
+    expect(screen.queryByRole('menuitem', { name: 'abbreviations' })).toBeNull()
+  })
+
+  describe('many at once', () => {
+    const OTHERS: TextHead[] = [2, 3, 4].map((id) => ({ ...HEAD, id, title: `33/${id}` }))
+    const MANY = { ...ANSWERS, 'GET /texts': { texts: [HEAD, ...OTHERS], next: null, total: 9, found: 7 } }
+    const CHANGED = { id: 5, kind: 'change', texts: 2, at: '2026-08-17T10:00:00Z', undone: false }
+    const FACETS = {
+      'GET /texts/metadata': { names: ['Desk'] },
+      'GET /texts/facets': ({ of }: { of: string }) => ({
+        values: of === 'type' ? [{ value: 'VES', texts: 4 }] : of === 'group' ? [{ value: 'week-33', texts: 3 }, { value: '', texts: 2 }] : [{ value: `${of} one`, texts: 1 }],
+        more: of === 'value',
+      }),
+    }
+    const lastList = (asked: Asked[]) => asked.findLast(({ what }) => what === 'GET /texts')?.body
+
+    it('filters by what texts have, with counts, and says what for', async () => {
+      const { asked, router } = openPlace(<Texts />, 'texts/1', { ...MANY, ...FACETS })
+      await screen.findByRole('link', { name: 'Nothing further.' })
+      await userEvent.keyboard('f')
+      const form = await screen.findByRole('group', { name: 'filter' })
+      await within(form).findByRole('option', { name: 'VES vessel · 4' })
+      await userEvent.selectOptions(within(form).getByLabelText('type in gold'), 'VES')
+      await userEvent.type(await within(form).findByLabelText('VES is'), 'Pell')
+      await userEvent.selectOptions(within(form).getByLabelText('group'), 'none · 2')
+      await userEvent.selectOptions(within(form).getByLabelText('Desk'), 'meta:Desk one · 1')
+      await userEvent.click(within(form).getByRole('button', { name: 'only those without a date' }))
+      const wish = { type: 'VES', value: 'Pell', meta: 'Desk=meta:Desk one', lacks: 'dated' }
+      await waitFor(() => expect(lastList(asked)).toEqual(wish))
+      expect(router.state.location.search).toContain('lacks=group')
+      expect(screen.getByText('VES “Pell” · Desk: meta:Desk one · no group · no date')).toBeInTheDocument()
+      expect(screen.getByText('7 of 9 texts')).toBeInTheDocument()
+      await userEvent.click(screen.getByRole('button', { name: 'clear' }))
+      await waitFor(() => expect(lastList(asked)).toEqual({}))
+    })
+
+    it('keeps the filter in the address when another text is opened', async () => {
+      const { router } = openPlace(<Texts />, 'texts/1?split=train', { ...MANY, 'GET /texts/2': { ...TEXT, id: 2 }, 'GET /texts/2/sentences': SENTENCES })
+      await userEvent.click(await screen.findByText('33/2'))
+      await waitFor(() => expect(router.state.location.pathname).toMatch(/texts\/2$/))
+      expect(router.state.location.search).toBe('?split=train')
+    })
+
+    it('changes those that are marked, tells it, and undoes it', async () => {
+      const { asked } = openPlace(<Texts />, 'texts/1', { ...MANY, 'POST /texts/changes': CHANGED, 'POST /texts/acts/5/undo': { texts: 1, left: 1 } })
+      await screen.findByRole('link', { name: 'Nothing further.' })
+      await userEvent.keyboard('m')
+      const user = userEvent.setup()
+      await user.keyboard('{Shift>}')
+      await user.click(screen.getByRole('checkbox', { name: 'mark 33/3' }))
+      await user.keyboard('{/Shift}')
+      await user.click(screen.getByRole('checkbox', { name: 'mark 33/2' }))
+      await userEvent.click(screen.getByRole('button', { name: 'change 2' }))
+      const window = await screen.findByRole('dialog')
+      await userEvent.selectOptions(within(window).getByLabelText('split'), 'dev')
+      await userEvent.click(within(window).getByText('another date'))
+      await userEvent.type(within(window).getByLabelText('name of metadata'), ' Desk ')
+      await userEvent.click(within(window).getByRole('button', { name: 'save' }))
+      await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull())
+      const wish = { texts: [1, 3], split: 'dev', group: null, dated: null, undated: true, meta: { Desk: null } }
+      expect(written(asked).at(-1)).toEqual({ what: 'POST /texts/changes', body: wish })
+      expect(screen.queryByRole('button', { name: 'change 2' })).toBeNull()
+      await userEvent.click(await screen.findByRole('button', { name: 'undo' }))
+      expect(await screen.findByText(/Undone for 1 text; 1 text changed since/)).toBeInTheDocument()
+    })
+
+    it('removes all that the filter finds, as many as were seen', async () => {
+      const { asked } = openPlace(<Texts />, 'texts/1?split=train', { ...MANY, 'POST /texts/removals': { ...CHANGED, kind: 'remove', texts: 7 } })
+      await userEvent.click(await screen.findByText('mark all'))
+      await userEvent.click(screen.getByRole('button', { name: 'delete 7' }))
+      expect(await screen.findByText('7 texts moved to the bin.')).toBeInTheDocument()
+      expect(written(asked).at(-1)?.body).toEqual({ filter: { split: 'train' }, expected: 7 })
+    })
+
+    it('undoes what was done last by a key', async () => {
+      const answers = { ...MANY, 'GET /texts/acts/latest': { act: CHANGED }, 'POST /texts/acts/5/undo': { texts: 2, left: 0 } }
+      openPlace(<Texts />, 'texts/1', answers)
+      await screen.findByRole('link', { name: 'Nothing further.' })
+      await waitFor(async () => {
+        await userEvent.keyboard('{Control>}z{/Control}')
+        expect(screen.getByText('Undone: 2 texts are as before.')).toBeInTheDocument()
+      })
+    })
+
+    it('leaves marking to leads', async () => {
+      openPlace(<Texts />, 'texts/1', MANY, ANNOTATOR)
+      await screen.findByRole('link', { name: 'Nothing further.' })
+      expect(screen.queryByRole('checkbox')).toBeNull()
+    })
+
+    it('puts back from the bin, and deletes for good after asking', async () => {
+      const binned = [1, 2].map((id) => ({ id, title: `gone ${id}`, sentences: 3, signed: id, at: '2026-08-17T10:00:00Z', who: 'Ines' }))
+      const { asked } = openPlace(<Texts />, 'texts/1', {
+        ...MANY,
+        'GET /texts/bin': { texts: binned, total: 2 },
+        'POST /texts/bin/restore': { texts: 1, left: 1 },
+        'POST /texts/bin/empty': { deleted: 1 },
+      })
+      await more('bin')
+      const window = await screen.findByRole('dialog')
+      await userEvent.click(await within(window).findByText('gone 2'))
+      await userEvent.click(within(window).getByRole('button', { name: 'put 1 back' }))
+      expect(await screen.findByText(/1 text put back; 1 text has come again/)).toBeInTheDocument()
+      expect(written(asked).at(-1)).toEqual({ what: 'POST /texts/bin/restore', body: { texts: [2] } })
+      await userEvent.click(await within(window).findByRole('button', { name: 'delete all for good' }))
+      await userEvent.click(await screen.findByRole('button', { name: 'delete for good' }))
+      expect(await screen.findByText('1 text deleted for good.')).toBeInTheDocument()
+      expect(written(asked).at(-1)).toEqual({ what: 'POST /texts/bin/empty', body: {} })
+    })
+
+    it('drafts splits, says what leaks, and moves what was seen', async () => {
+      const now: SplitsShown = {
+        parts: [{ split: 'train', texts: 3, sentences: 9, spans: { VES: 3, PRT: 0 } }, { split: 'dev', texts: 1, sentences: 2, spans: { VES: 1, PRT: 0 } }, { split: 'none', texts: 0, sentences: 0, spans: {} }],
+        moved: 0, digest: 'a', alike: [{ text: 1, title: '33/1', split: 'train', other: 2, other_title: '33/2', other_split: 'dev', share: 0.91 }], alike_count: 1,
+        groups: ['week-33'], group_count: 1, names: [{ type: 'VES', elsewhere: 4, in_train: 3 }, { type: 'PRT', elsewhere: 0, in_train: 0 }],
+        searched: { holds: false, pairs: 1, job: null, state: null },
+      }
+      const draft = (sent: unknown) => ((sent as { dev: number }).dev > 20 ? new Refusal(422, { detail: 'The shares come to more than 100 percent.', field: 'train' }) : { ...now, moved: 2, digest: 'b', alike: [], alike_count: 0, groups: [], group_count: 0, searched: { ...now.searched, holds: true } })
+      const { asked } = openPlace(<Texts />, 'texts/1', {
+        ...MANY, 'GET /texts/splits': now, 'POST /texts/splits/likeness': now.searched, 'POST /texts/splits/draft': draft, 'POST /texts/splits': CHANGED,
+      })
+      await more('splits')
+      const window = await screen.findByRole('dialog')
+      expect(await within(window).findByText('1 group has texts in two splits: week-33.')).toBeInTheDocument()
+      expect(within(window).getByText(/1 pair of texts that are nearly the same lies in two splits/)).toBeInTheDocument()
+      expect(within(window).getByText('3 of 4 (75 %)')).toBeInTheDocument()
+      await userEvent.click(within(window).getByRole('button', { name: 'look for them' }))
+      await userEvent.click(within(window).getByRole('button', { name: 'split anew' }))
+      await within(window).findByText('No group has texts in two splits.')
+      const dev = within(window).getByLabelText('dev, %')
+      await userEvent.type(dev, '0')
+      expect(await within(window).findByText('The shares come to more than 100 percent.')).toBeInTheDocument()
+      expect(within(window).getByRole('button', { name: /^move/ })).toBeDisabled()
+      await userEvent.clear(dev)
+      await userEvent.type(dev, '10')
+      await userEvent.click(within(window).getByText('texts that have a split keep it'))
+      await waitFor(() => expect(within(window).getByRole('button', { name: 'move 2 texts' })).toBeEnabled())
+      await userEvent.click(within(window).getByRole('button', { name: 'move 2 texts' }))
+      expect(await screen.findByText('2 texts changed.')).toBeInTheDocument()
+      expect(written(asked).at(-1)).toEqual({ what: 'POST /texts/splits', body: { train: 80, dev: 10, test: 10, seed: 1, keep: true, digest: 'b' } })
+    })
   })
 
   describe('exporting', () => {

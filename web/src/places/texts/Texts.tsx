@@ -1,25 +1,35 @@
-import { Box, Flex } from '@chakra-ui/react'
+import { Box, Checkbox, Flex } from '@chakra-ui/react'
 import { type InfiniteData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
-import { useNavigate } from 'react-router'
+import { useDeferredValue, useMemo, useState } from 'react'
+import { useNavigate, useSearchParams } from 'react-router'
 
-import { api } from '../../api/client'
+import { api, body } from '../../api/client'
+import { invalidate } from '../../api/live'
 import { useIsLead, useMayAnnotate, useProject } from '../../api/project'
-import type { TextHead, TextPage, TextShown } from '../../api/schema'
+import type { FilterWish, SomeTexts, TextActShown, TextHead, TextPage, TextShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
-import { ChoiceField, QuietAct, TextField } from '../../parts/controls'
-import { useKeys } from '../../parts/keys'
+import { Act, BadAct, CheckField, LinkAct, QuietAct, TextField } from '../../parts/controls'
+import { type KeyBinding, useKeys } from '../../parts/keys'
 import { Columns, Heading, Section } from '../../parts/layout'
 import { AddAct, ResourceActs, ResourceList, ResourceSheet, ResourceWindows } from '../../parts/ResourcePlace'
 import { Facts } from '../../parts/signs'
 import { usePages } from '../../parts/usePages'
+import { useAct } from '../../parts/useAct'
 import { type Offer, useResource } from '../../parts/useResource'
 import { longDate, number, plural } from '../../parts/words'
 import { AbbreviationsForm } from './AbbreviationsForm'
+import { tellDone, useUndo } from './atOnce'
+import { BinWindow } from './BinWindow'
+import { ChangeWindow } from './ChangeWindow'
 import { ExportWindow } from './ExportWindow'
-import { textQuery, textsQuery } from './queries'
+import { filterOf, NO_FILTER, paramsOf, saidOf, type TextFilter, wishOf } from './filter'
+import { FilterForm } from './FilterForm'
+import { MoreActs } from './MoreActs'
+import { latestActQuery, textQuery, textsQuery, type TextsWish } from './queries'
+import { SplitsWindow } from './SplitsWindow'
+import { TextForm } from './TextForm'
 import { TextSheet } from './TextSheet'
-import { SPLITS, TextForm } from './TextForm'
+import { useMarks } from './useMarks'
 
 const rowsOf = (page: TextPage) => page.texts
 
@@ -38,15 +48,20 @@ export function Texts() {
   const project = useProject()
   const lead = useIsLead()
   const writes = useMayAnnotate()
-  const [search, setSearch] = useState('')
-  const [split, setSplit] = useState('')
-  const [abbreviations, setAbbreviations] = useState(false)
-  const [exporting, setExporting] = useState(false)
-  const query = useInfiniteQuery(textsQuery(project, search, split))
+  const [params, setParams] = useSearchParams()
+  const filter = useMemo(() => filterOf(params), [params])
+  const change = (part: Partial<TextFilter>) => setParams(paramsOf({ ...filter, ...part }), { replace: true })
+  const [opened, setOpened] = useState<Opened>(null)
+  const close = () => setOpened(null)
+  // A letter more of what is searched for is not waited for.
+  const wish = useDeferredValue(JSON.stringify(wishOf(filter)))
+  const { queryKey, ...listed } = textsQuery(project, useMemo(() => JSON.parse(wish) as TextsWish, [wish]))
+  const query = useInfiniteQuery({ queryKey, ...listed })
   const { rows, rest } = usePages(query, rowsOf)
   const offers: Offer[] = [...(writes ? (['add'] as const) : []), ...(lead ? (['edit', 'delete'] as const) : [])]
-  const { queryKey } = textsQuery(project, search, split)
-  const texts = useResource<TextHead, Pages>({ place: 'texts', one: 'text', query, queryKey, rows, within, offers, addLabel: 'paste a new text', editLabel: 'edit title, group, split' })
+  const search = params.size > 0 ? `?${params}` : ''
+  const texts = useResource<TextHead, Pages>({ place: 'texts', one: 'text', query, queryKey, rows, within, offers, addLabel: 'paste a new text', editLabel: 'edit title, group, split', search })
+  const marks = useMarks(rows ?? NO_ROWS, wish)
   // A text may stand on a page of the list that has not been fetched.
   const id = rows?.length === 0 ? undefined : (texts.chosen?.id ?? texts.wanted ?? undefined)
   const text = useQuery({ ...textQuery(project, id ?? 0), enabled: id !== undefined })
@@ -55,13 +70,33 @@ export function Texts() {
     client.setQueryData(textQuery(project, made.id).queryKey, made)
     texts.saved({ ...made, opening: texts.chosen?.opening ?? '' })
   }
+  const undo = useUndo()
+  const latest = useQuery({ ...latestActQuery(project), enabled: lead }).data?.act
+  const done = (act: TextActShown) => {
+    invalidate(client, project, 'texts')
+    marks.clear()
+    tellDone(act, undo.run)
+  }
+  const found = query.data?.pages[0]?.found ?? 0
+  const total = query.data?.pages[0]?.total ?? 0
+  const count = marks.marks.all ? found : marks.marks.some.size
+  const some: SomeTexts = marks.marks.all ? { filter: JSON.parse(wish) as FilterWish, expected: found } : { texts: [...marks.marks.some] }
+  const removal = useAct(() => body(api.POST('/api/projects/{project}/texts/removals', { params: { path: { project } }, body: some })), { onDone: done })
   const navigate = useNavigate()
   const toImports = () => void navigate(`/p/${project}/texts/imports`)
-  useKeys([
-    ...(lead ? [{ keys: ['i'], caps: ['i'], label: 'import', run: toImports }] : []),
-    { keys: ['x'], caps: ['x'], label: 'export', run: () => setExporting(true) },
-  ])
-  const filtered = search !== '' || split !== ''
+  const keys: KeyBinding[] = [
+    { keys: ['f'], caps: ['f'], label: opened === 'filter' ? 'close the filter' : 'filter', run: () => setOpened(opened === 'filter' ? null : 'filter') },
+    { keys: ['x'], caps: ['x'], label: 'export', run: () => setOpened('export') },
+  ]
+  const leads: KeyBinding[] = [
+    { keys: ['i'], caps: ['i'], label: 'import', run: toImports },
+    { keys: ['m'], caps: ['m'], label: 'mark', run: () => id !== undefined && marks.toggle(id) },
+    { keys: ['ctrl+a'], caps: ['ctrl', 'a'], label: 'mark all', run: marks.markAll, quiet: true },
+    ...(latest ? [{ keys: ['ctrl+z'], caps: ['ctrl', 'z'], label: 'undo', run: () => undo.run(latest.id) }] : []),
+  ]
+  useKeys(lead ? [...keys, ...leads] : keys)
+  const said = saidOf(filter)
+  const filtered = said.length > 0 || filter.search !== ''
   return (
     <Columns
       right={text.data && <About text={text.data} />}
@@ -70,21 +105,53 @@ export function Texts() {
           resource={texts}
           above={
             <Box px="3" pt="3" borderBottomWidth="1px" borderColor="hairline">
-              <TextField label="search titles and bodies" value={search} onChange={setSearch} />
-              <ChoiceField label="show" value={split} onChange={setSplit} options={[{ value: '', label: 'all splits' }, ...SPLITS]} />
+              <TextField label="search titles and bodies" value={filter.search} onChange={(typed) => change({ search: typed })} />
+              <Flex justify="space-between" gap="2" fontSize="small" color="second" pb="1.5">
+                <span aria-live="polite">{filtered ? `${number(found)} of ${plural(total, 'text')}` : plural(total, 'text')}</span>
+                <LinkAct aria-expanded={opened === 'filter'} onClick={() => setOpened(opened === 'filter' ? null : 'filter')}>
+                  filter
+                </LinkAct>
+              </Flex>
+              {opened === 'filter' && <FilterForm filter={filter} onChange={change} />}
+              {filtered && (
+                <Flex justify="space-between" gap="2" fontSize="small" pb="1.5">
+                  <span>{said.join(' · ')}</span>
+                  <LinkAct onClick={() => setParams(paramsOf(NO_FILTER), { replace: true })}>clear</LinkAct>
+                </Flex>
+              )}
+              {lead && found > 0 && (
+                <Flex justify="space-between" gap="2" pb="1.5">
+                  <CheckField label={marks.any ? `${number(count)} marked` : 'mark all'} checked={marks.any} onChange={(on) => (on ? marks.markAll() : marks.clear())} />
+                </Flex>
+              )}
             </Box>
           }
           height={46}
           label="texts"
-          row={(head) => <TextRow head={head} />}
+          row={(head) => <TextRow head={head} marks={lead ? marks : undefined} />}
           rest={rest}
           act={
-            <Flex gap="2" align="center" wrap="wrap">
-              {writes && <AddAct resource={texts} />}
-              {lead && <QuietAct onClick={toImports}>import</QuietAct>}
-              <QuietAct onClick={() => setExporting(true)}>export</QuietAct>
-              {lead && <QuietAct onClick={() => setAbbreviations(true)}>abbreviations</QuietAct>}
-            </Flex>
+            marks.any ? (
+              <Flex gap="2" align="center" wrap="wrap" role="group" aria-label="marked texts">
+                <Act onClick={() => setOpened('change')}>change {number(count)}</Act>
+                <BadAct loading={removal.busy} onClick={() => removal.run()}>
+                  delete {number(count)}
+                </BadAct>
+                <QuietAct onClick={marks.clear}>unmark</QuietAct>
+              </Flex>
+            ) : (
+              <Flex gap="2" align="center" wrap="wrap">
+                {writes && <AddAct resource={texts} />}
+                {lead && <QuietAct onClick={toImports}>import</QuietAct>}
+                <QuietAct onClick={() => setOpened('export')}>export</QuietAct>
+                <MoreActs
+                  acts={[
+                    ['splits', () => setOpened('splits')],
+                    ...(lead ? [['bin', () => setOpened('bin')] as const, ['abbreviations', () => setOpened('abbreviations')] as const] : []),
+                  ]}
+                />
+              </Flex>
+            )
           }
         />
       }
@@ -103,33 +170,62 @@ export function Texts() {
         resource={texts}
         open={text.data}
         form={(open) => (open ? <TextForm text={open} onClose={texts.close} onDone={onSaved} /> : <TextForm onClose={texts.close} onDone={texts.pick} />)}
-        onDelete={(open) => api.DELETE('/api/projects/{project}/texts/{text_id}', { params: { path: { project, text_id: open.id } } })}
+        onDelete={async (open) => tellDone(await body(api.DELETE('/api/projects/{project}/texts/{text_id}', { params: { path: { project, text_id: open.id } } })), undo.run)}
         loss={(open) => ({
           name: open.title,
-          says: `The text goes with its ${plural(open.sentences, 'sentence')} and whatever is marked in them but not signed. A text with signed sentences is not deleted.`,
+          says: `The text goes into the bin with its ${plural(open.sentences, 'sentence')}, ${plural(open.signed, 'signed one', 'signed ones')} among them, and all that is marked there. It can be put back from there.`,
         })}
       />
-      {exporting && <ExportWindow onClose={() => setExporting(false)} />}
-      {abbreviations && <AbbreviationsForm onClose={() => setAbbreviations(false)} />}
+      {opened === 'export' && <ExportWindow onClose={close} />}
+      {opened === 'abbreviations' && <AbbreviationsForm onClose={close} />}
+      {opened === 'change' && <ChangeWindow count={count} some={some} onClose={close} onDone={done} />}
+      {opened === 'bin' && <BinWindow onClose={close} />}
+      {opened === 'splits' && <SplitsWindow onClose={close} onDone={done} />}
     </Columns>
   )
 }
 
-function TextRow({ head }: { head: TextHead }) {
+/** What stands open over the list or within it. */
+type Opened = 'filter' | 'export' | 'abbreviations' | 'change' | 'bin' | 'splits' | null
+
+const NO_ROWS: readonly TextHead[] = []
+
+function TextRow({ head, marks }: { head: TextHead; marks: ReturnType<typeof useMarks> | undefined }) {
   return (
-    <Box px="2.5" py="1">
-      <Flex justify="space-between" gap="2">
-        <Box fontWeight="bold" truncate>
-          {head.title}
+    <Flex px="2.5" py="1" gap="1.5" align="flex-start">
+      {marks && <Mark head={head} marks={marks} />}
+      <Box flex="1" minW="0">
+        <Flex justify="space-between" gap="2">
+          <Box fontWeight="bold" truncate>
+            {head.title}
+          </Box>
+          <Box color="second" fontSize="small" whiteSpace="nowrap">
+            {head.signed} of {head.sentences} · {head.split}
+          </Box>
+        </Flex>
+        <Box color="second" fontSize="small" truncate>
+          {head.opening}
         </Box>
-        <Box color="second" fontSize="small" whiteSpace="nowrap">
-          {head.signed} of {head.sentences} · {head.split}
-        </Box>
-      </Flex>
-      <Box color="second" fontSize="small" truncate>
-        {head.opening}
       </Box>
-    </Box>
+    </Flex>
+  )
+}
+
+/** A click marks a row, with shift all from the one marked before; it does not open it. */
+function Mark({ head, marks }: { head: TextHead; marks: ReturnType<typeof useMarks> }) {
+  return (
+    <Checkbox.Root
+      checked={marks.has(head.id)}
+      mt="0.5"
+      onClick={(event) => {
+        event.preventDefault()
+        event.stopPropagation()
+        marks.toggle(head.id, event.shiftKey)
+      }}
+    >
+      <Checkbox.HiddenInput aria-label={`mark ${head.title}`} tabIndex={-1} />
+      <Checkbox.Control />
+    </Checkbox.Root>
   )
 }
 

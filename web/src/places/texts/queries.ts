@@ -1,23 +1,64 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
-import type { operations } from '../../api/schema'
+import type { operations, SplitsWish } from '../../api/schema'
 
 /** Which texts are taken out, whose annotation, and how it is written. */
 export type CorpusWish = NonNullable<operations['previewCorpus']['parameters']['query']>
 
-export const textsQuery = (project: string, search: string, split: string) =>
+/** Which texts are asked for. */
+export type TextsWish = Omit<NonNullable<operations['listTexts']['parameters']['query']>, 'after' | 'limit'>
+
+export const textsQuery = (project: string, wish: TextsWish) =>
   infiniteQueryOptions({
-    queryKey: ['p', project, 'texts', 'list', search, split],
+    queryKey: ['p', project, 'texts', 'list', wish],
     queryFn: ({ pageParam }) =>
       body(
         api.GET('/api/projects/{project}/texts', {
-          params: { path: { project }, query: { search, split, ...(pageParam === null ? {} : { after: pageParam }) } },
+          params: { path: { project }, query: { ...wish, ...(pageParam === null ? {} : { after: pageParam }) } },
         }),
       ),
     initialPageParam: null as number | null,
     getNextPageParam: (page) => page.next,
     placeholderData: keepPreviousData,
+  })
+
+/** How many texts have each value of a facet. */
+export const facetQuery = (project: string, of: string, wish: TextsWish) =>
+  queryOptions({
+    queryKey: ['p', project, 'texts', 'facet', of, wish],
+    queryFn: () => body(api.GET('/api/projects/{project}/texts/facets', { params: { path: { project }, query: { ...wish, of, limit: 200 } } })),
+  })
+
+export const metaNamesQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'texts', 'metadata'],
+    queryFn: () => body(api.GET('/api/projects/{project}/texts/metadata', { params: { path: { project } } })),
+  })
+
+export const latestActQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'texts', 'latest'],
+    queryFn: () => body(api.GET('/api/projects/{project}/texts/acts/latest', { params: { path: { project } } })),
+  })
+
+export const binQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'texts', 'bin'],
+    queryFn: () => body(api.GET('/api/projects/{project}/texts/bin', { params: { path: { project } } })),
+  })
+
+export const splitsQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'texts', 'splits'],
+    queryFn: () => body(api.GET('/api/projects/{project}/texts/splits', { params: { path: { project } } })),
+  })
+
+export const draftQuery = (project: string, wish: SplitsWish) =>
+  queryOptions({
+    queryKey: ['p', project, 'texts', 'splits', wish],
+    queryFn: () => body(api.POST('/api/projects/{project}/texts/splits/draft', { params: { path: { project } }, body: wish })),
+    retry: false,
   })
 
 export const abbreviationsQuery = (project: string) =>
