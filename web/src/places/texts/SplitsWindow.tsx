@@ -48,7 +48,7 @@ export function SplitsWindow({ onClose, onDone }: { onClose: () => void; onDone:
   })
   const shown = drafting ? draft : now
   const fault = draft.error instanceof ProblemError ? draft.error : null
-  const ready = drafting && draft.data !== undefined && !draft.isPlaceholderData && !draft.isError && wish !== null
+  const ready = drafting && draft.data !== undefined && !draft.isPlaceholderData && !draft.isError && wish !== null && asked === JSON.stringify(wish)
   return (
     <Window
       title="Splits"
