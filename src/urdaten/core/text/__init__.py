@@ -9,6 +9,7 @@ from urdaten.core.text.marks import marks_of, marks_of_texts
 from urdaten.core.text.pack import LANGUAGES, language_pack
 from urdaten.core.text.tokens import CutTexts, cut_texts, token_forms
 from urdaten.core.text.vocabulary import FormColumn, Vocabulary
+from urdaten.core.text.wordlists import index_words, searched_word, word_lists
 
 __all__ = [
     "LANGUAGES",
@@ -24,9 +25,12 @@ __all__ = [
     "cut_texts",
     "find_abbreviations",
     "fold",
+    "index_words",
     "language_pack",
     "like_earlier",
     "marks_of",
     "marks_of_texts",
+    "searched_word",
     "token_forms",
+    "word_lists",
 ]

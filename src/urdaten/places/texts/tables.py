@@ -5,16 +5,14 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, UniqueConstraint, literal_column, text
+from sqlalchemy import ForeignKey, Index, UniqueConstraint, text
+from sqlalchemy.dialects.postgresql import TSVECTOR
 from sqlalchemy.orm import Mapped, mapped_column
 
 from urdaten.platform.database import JSON, Base, Stamped
 
-# Of longer bodies the words beyond are not in the index; more would not always fit into its entry.
-INDEXED = 150_000
-# What words are searched in, as the index has it to the letter.
-FULL_WORDS = f"to_tsvector('simple'::regconfig, (title || ' '::text) || left(body, {INDEXED}))"
-IS_LONG = f"char_length(body) > {INDEXED}"
+# The words of longer bodies may be too many to be kept; they are looked for in the body itself.
+IS_LONG = "char_length(body) > 100000"
 
 
 class TextRow(Base, Stamped):
@@ -37,7 +35,7 @@ class TextRow(Base, Stamped):
             postgresql_using="gin",
             postgresql_ops={"title": "gin_trgm_ops", "body": "gin_trgm_ops"},
         ),
-        Index("ix_text_full", literal_column(FULL_WORDS), postgresql_using="gin"),
+        Index("ix_text_full", "words", postgresql_using="gin"),
         Index("ix_text_long", "project_id", postgresql_where=IS_LONG),
     )
 
@@ -61,6 +59,8 @@ class TextRow(Base, Stamped):
     # The file or address that it came from, and where in it.
     source: Mapped[str] = mapped_column(default="", server_default="")
     place: Mapped[str] = mapped_column(default="", server_default="")
+    # By which it is searched; see acts.indexing.
+    words: Mapped[str] = mapped_column(TSVECTOR, server_default=text("''::tsvector"), deferred=True)
     # Half-open bounds of what its writer quotes, and of signatures.
     aside: Mapped[list[list[int]]] = mapped_column(JSON, default=list, server_default=text("'[]'"))
 

@@ -60,6 +60,7 @@ def import_project(
     reader.read_type_links()
     reader.checks.at_the_end()
     texts.count_sentences_anew(db, project.id)
+    texts.index_anew(db, project.id)
     desk.tally_anew(db, project.id)
     count_anew(db, "tally", *(part.table.name for part in PARTS.values()))
     db.expire_all()

@@ -66,6 +66,7 @@ from urdaten.places.texts.acts.counting import (
 )
 from urdaten.places.texts.acts.facets import FACETS, META, count_by, count_which, meta_names
 from urdaten.places.texts.acts.heads import Head, heads
+from urdaten.places.texts.acts.indexing import index_anew
 from urdaten.places.texts.acts.likeness import JOB as LIKENESS
 from urdaten.places.texts.acts.likeness import (
     Likeness,
@@ -144,6 +145,7 @@ __all__ = [
     "held_digests",
     "hold",
     "in_portions",
+    "index_anew",
     "keep_likeness",
     "latest_act",
     "lengths",

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.text import batch_of
 from urdaten.places.team.acts import Project
 from urdaten.places.texts.acts.changing import PLACE, check_body, check_draft
+from urdaten.places.texts.acts.indexing import searched_by
 from urdaten.places.texts.acts.reading import TextDraft
 from urdaten.places.texts.tables import TextRow
 from urdaten.platform.database import copy_numbers, copy_rows, count_anew
@@ -33,6 +34,8 @@ class NewText:
     place: str = ""
     aside: Sequence[Bounds] = ()
     sentences: Sequence[Bounds] = ()
+    # By which it is searched; see acts.indexing.
+    words: str = ""
 
     @property
     def digest(self) -> str:
@@ -108,6 +111,7 @@ class Bringing:
                 one.source,
                 one.place,
                 dumps([list(pair) for pair in one.aside]),
+                one.words,
             )
             self._position += 1
 
@@ -124,11 +128,14 @@ def settle(db: Session) -> None:
 
 
 def with_sentences(project: Project, portion: Sequence[NewText]) -> list[NewText]:
-    """The texts with their sentences, where their source has none."""
-    bare = [one for one in portion if not one.sentences]
-    batch = batch_of([one.body for one in bare], project.language, abbreviations=project.abbreviations)
-    bounds = iter(batch.sentence_bounds())
-    return [one if one.sentences else replace(one, sentences=next(bounds)) for one in portion]
+    """The texts with their sentences, where their source has none, and with the words that they are searched by."""
+    bodies = [one.body for one in portion]
+    batch = batch_of(bodies, project.language, abbreviations=project.abbreviations)
+    searched = searched_by(batch, [one.draft.title for one in portion])
+    return [
+        replace(one, sentences=one.sentences or bounds, words=words)
+        for one, bounds, words in zip(portion, batch.sentence_bounds(), searched, strict=True)
+    ]
 
 
 _TEXT = (
@@ -145,7 +152,7 @@ _TEXT = (
         "sentences",
         "version",
     ),
-    *("meta", "source", "place", "aside"),
+    *("meta", "source", "place", "aside", "words"),
 )
 
 

@@ -18,9 +18,10 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import Session
 
-from urdaten.core.text import analyse_many
+from urdaten.core.text import Batch, analyse_many, batch_of
 from urdaten.errors import BadInput, Clash
 from urdaten.places.team.acts import Project, hold_overlap
+from urdaten.places.texts.acts.indexing import searched_by
 from urdaten.places.texts.acts.reading import (
     SPLITS,
     Text,
@@ -84,7 +85,8 @@ def add_texts(db: Session, project: Project, drafts: Sequence[tuple[TextDraft, s
     analyses = analyse_many(
         [body for _, body in drafts], project.language, abbreviations=project.abbreviations
     )
-    for (draft, body), digest, analysis in zip(drafts, digests, analyses, strict=True):
+    searched = searched_by(Batch.joined(analyses), [draft.title for draft, _ in drafts]) if drafts else []
+    for (draft, body), digest, analysis, words in zip(drafts, digests, analyses, searched, strict=True):
         if not len(analysis):
             raise BadInput("The body holds no words.", field="body")
         if digest in held:
@@ -101,6 +103,7 @@ def add_texts(db: Session, project: Project, drafts: Sequence[tuple[TextDraft, s
                 split=draft.split,
                 position=position,
                 sentences=len(analysis.sentence_bounds()),
+                words=words,
             )
         )
         position += 1
@@ -174,6 +177,8 @@ def change_text(db: Session, project_id: int, text_id: int, draft: TextDraft, ve
         draft.split,
     )
     row.version += 1
+    if row.title != stands["title"]:
+        (row.words,) = searched_by(batch_of([row.body]), [row.title])
     db.flush()
     bump(db, project_id, PLACE)
     return text_of(row)

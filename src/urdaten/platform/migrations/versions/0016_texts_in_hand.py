@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import sqlalchemy as sa
 from alembic import op
-from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.dialects.postgresql import JSONB, TSVECTOR
 
 revision = "0016"
 down_revision = "0015"
@@ -58,11 +58,16 @@ def upgrade() -> None:
         sa.Column("pairs", JSONB(), nullable=False),
         sa.Column("job_id", sa.Integer(), sa.ForeignKey("job.id", ondelete="SET NULL")),
     )
-    op.execute(
-        "CREATE INDEX ix_text_full ON text USING gin "
-        "(to_tsvector('simple'::regconfig, (title || ' '::text) || left(body, 150000)))"
+    op.add_column(
+        "text", sa.Column("words", TSVECTOR(), server_default=sa.text("''::tsvector"), nullable=False)
     )
-    op.execute("CREATE INDEX ix_text_long ON text (project_id) WHERE char_length(body) > 150000")
+    # Near enough to how the program cuts words; a text that is edited is written as it does.
+    op.execute(
+        "UPDATE text SET words = strip(to_tsvector('simple', title || ' ' || left(body, 100000))) "
+        "WHERE char_length(body) > 0"
+    )
+    op.create_index("ix_text_full", "text", ["words"], postgresql_using="gin")
+    op.execute("CREATE INDEX ix_text_long ON text (project_id) WHERE char_length(body) > 100000")
 
 
 def downgrade() -> None:
