@@ -6885,11 +6885,25 @@ export interface operations {
     downloadCorpus: {
         parameters: {
             query?: {
-                format?: "jsonl" | "bio" | "bilou" | "conllu" | "annotations" | "csv";
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
                 split?: string;
                 group?: string;
+                /** @description file or address that it came from */
+                source?: string;
                 since?: string | null;
                 until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                format?: "jsonl" | "bio" | "bilou" | "conllu" | "annotations" | "csv";
                 /** @description gold unless said */
                 layer?: number | null;
                 /** @description texts without a signed sentence as well */
@@ -6929,11 +6943,25 @@ export interface operations {
     previewCorpus: {
         parameters: {
             query?: {
-                format?: "jsonl" | "bio" | "bilou" | "conllu" | "annotations" | "csv";
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
                 split?: string;
                 group?: string;
+                /** @description file or address that it came from */
+                source?: string;
                 since?: string | null;
                 until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                format?: "jsonl" | "bio" | "bilou" | "conllu" | "annotations" | "csv";
                 /** @description gold unless said */
                 layer?: number | null;
                 /** @description texts without a signed sentence as well */

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import tempfile
-from datetime import date
 from itertools import islice
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 from fastapi.responses import FileResponse
-from pydantic import BaseModel, Field
+from pydantic import Field
 from starlette.background import BackgroundTask
 
 from urdaten.places.desk import acts
+from urdaten.places.team.acts import Project
 from urdaten.places.team.wire import OfProject, Shown
-from urdaten.places.texts.acts import SPLITS, Which
+from urdaten.places.texts.at_once_routes import which_of
+from urdaten.places.texts.wire import FilterWish
 from urdaten.platform.database import transaction
 from urdaten.platform.web import Config, Db
 
@@ -23,25 +24,20 @@ router = APIRouter(prefix="/api/projects/{project}/corpus", tags=["texts"])
 PREVIEW_TEXTS, PREVIEW_LINES, PREVIEW_SIGNS = 3, 24, 400
 
 
-class CorpusWish(BaseModel):
+class CorpusWish(FilterWish):
     """Which texts, whose annotation, and how it is written."""
 
     format: Literal["jsonl", "bio", "bilou", "conllu", "annotations", "csv"] = "jsonl"
-    split: str = Field(default="", max_length=40)
-    group: str = Field(default="", max_length=200)
-    since: date | None = None
-    until: date | None = None
     layer: int | None = Field(default=None, ge=0, le=2**31 - 1, description="gold unless said")
     unsigned: bool = Field(default=False, description="texts without a signed sentence as well")
     bare: bool = Field(default=False, description="columns without remarks, of signed sentences alone")
     folds: int = Field(default=0, ge=0, le=100, description="0 for none")
     seed: int = Field(default=1, ge=0, le=2**31 - 1)
 
-    def act(self) -> acts.CorpusWish:
-        splits = [self.split] if self.split else SPLITS
+    def act(self, db: Db, project: Project) -> acts.CorpusWish:
         return acts.CorpusWish(
             format=self.format,
-            which=Which(splits=splits, group=self.group, since=self.since, until=self.until),
+            which=which_of(db, project, self),
             layer=self.layer,
             unsigned=self.unsigned,
             bare=self.bare,
@@ -58,7 +54,7 @@ class CorpusPreview(Shown):
 @router.get("/preview", operation_id="previewCorpus")
 def preview(project: OfProject, db: Db, wish: Annotated[CorpusWish, Query()]) -> CorpusPreview:
     """How the file begins that `downloadCorpus` makes."""
-    written = acts.write_out(db, project, wish.act(), first=PREVIEW_TEXTS)
+    written = acts.write_out(db, project, wish.act(db, project), first=PREVIEW_TEXTS)
     lines = list(islice(written, PREVIEW_LINES + 1))
     shown = [line.rstrip("\r\n") for line in lines[:PREVIEW_LINES]]
     cut = [line if len(line) <= PREVIEW_SIGNS else line[:PREVIEW_SIGNS] + "…" for line in shown]
@@ -72,7 +68,7 @@ def download(project: OfProject, settings: Config, wish: Annotated[CorpusWish, Q
     # Not in memory: it may be large. It goes when it has been sent.
     file = tempfile.NamedTemporaryFile(prefix="urdaten-", suffix=made.suffix)  # noqa: SIM115
     with transaction(settings.database_url, snapshot=True) as db:
-        for line in acts.write_out(db, project, wish.act()):
+        for line in acts.write_out(db, project, wish.act(db, project)):
             file.write(line.encode())
     file.flush()
     return FileResponse(

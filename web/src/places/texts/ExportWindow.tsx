@@ -6,7 +6,8 @@ import { useProject } from '../../api/project'
 import { Ask } from '../../parts/Ask'
 import { CheckField, ChoiceField, QuietAct, TextField } from '../../parts/controls'
 import { Window } from '../../parts/Window'
-import { addressOf, type CorpusWish, layersQuery, previewQuery } from './queries'
+import { plural } from '../../parts/words'
+import { addressOf, type CorpusWish, layersQuery, previewQuery, type TextsWish } from './queries'
 import { SPLITS } from './TextForm'
 
 type Format = NonNullable<CorpusWish['format']>
@@ -23,7 +24,7 @@ const COLUMNS: readonly Format[] = ['bio', 'bilou']
 const GOLD = ''
 
 /** The corpus into a file: chosen here, seen before it is made. */
-export function ExportWindow({ onClose }: { onClose: () => void }) {
+export function ExportWindow({ shown, onClose }: { shown?: { wish: TextsWish; count: number } | undefined; onClose: () => void }) {
   const project = useProject()
   const [format, setFormat] = useState<Format>('jsonl')
   const [split, setSplit] = useState('')
@@ -32,6 +33,7 @@ export function ExportWindow({ onClose }: { onClose: () => void }) {
   const [unsigned, setUnsigned] = useState(false)
   const [bare, setBare] = useState(false)
   const [folds, setFolds] = useState('')
+  const [onlyShown, setOnlyShown] = useState(shown !== undefined)
   const [seed, setSeed] = useState('1')
   const layers = useQuery(layersQuery(project)).data?.filter(({ kind }) => kind !== 'gold') ?? []
   const inColumns = COLUMNS.includes(format)
@@ -40,9 +42,10 @@ export function ExportWindow({ onClose }: { onClose: () => void }) {
   const badSeed = numberIn(seed) === null ? 'a whole number' : undefined
   const isWrong = badFolds !== undefined || badSeed !== undefined
   const wish: CorpusWish = {
+    ...(onlyShown ? shown?.wish : {}),
     format,
-    split,
-    group: group.trim(),
+    ...(split === '' ? {} : { split }),
+    ...(group.trim() === '' ? {} : { group: group.trim() }),
     unsigned,
     ...(inColumns && bare ? { bare } : {}),
     ...(layer === GOLD ? {} : { layer: Number(layer) }),
@@ -92,6 +95,7 @@ export function ExportWindow({ onClose }: { onClose: () => void }) {
         {FORMATS.find(({ value }) => value === format)?.about}
       </Box>
       <Grid gap="2" mb="4">
+        {shown && <CheckField label={`only the ${plural(shown.count, 'text')} that the list shows`} checked={onlyShown} onChange={setOnlyShown} />}
         <CheckField label="texts without a signed sentence as well" checked={unsigned} onChange={setUnsigned} />
         {inColumns && <CheckField label="tokens and labels of signed sentences alone, for programs that know no remarks" checked={bare} onChange={setBare} />}
       </Grid>

@@ -315,6 +315,14 @@ describe('Texts', () => {
       expect(screen.getAllByRole('button', { name: 'export', hidden: true }).at(-1)).toBeDisabled()
     })
 
+    it('takes out just what the list shows, if so wished', async () => {
+      openPlace(<Texts />, 'texts/1?search=salt&meta=Desk%3Dnorth&meta=by%3DJo', EXPORTING)
+      await userEvent.click(await screen.findByRole('button', { name: 'export' }))
+      await waitFor(async () => expect(new URL((await link()).getAttribute('href') ?? '', 'http://x').searchParams.getAll('meta')).toEqual(['Desk=north', 'by=Jo']))
+      await userEvent.click(screen.getByText('only the 1 text that the list shows'))
+      await waitFor(async () => expect(await link()).toHaveAttribute('href', '/api/projects/tessmar/corpus?format=jsonl'))
+    })
+
     it('says why there is no preview', async () => {
       openPlace(<Texts />, 'texts/1', { ...EXPORTING, 'GET /corpus/preview': new Refusal(404, { title: 'Not found', status: 404, detail: 'There is no layer 4 in this project.' }) })
       await userEvent.click(await screen.findByRole('button', { name: 'export' }))

@@ -176,7 +176,7 @@ export function Texts() {
           says: `The text goes into the bin with its ${plural(open.sentences, 'sentence')}, ${plural(open.signed, 'signed one', 'signed ones')} among them, and all that is marked there. It can be put back from there.`,
         })}
       />
-      {opened === 'export' && <ExportWindow onClose={close} />}
+      {opened === 'export' && <ExportWindow shown={filtered ? { wish: JSON.parse(wish) as TextsWish, count: found } : undefined} onClose={close} />}
       {opened === 'abbreviations' && <AbbreviationsForm onClose={close} />}
       {opened === 'change' && <ChangeWindow count={count} some={some} onClose={close} onDone={done} />}
       {opened === 'bin' && <BinWindow onClose={close} />}

@@ -103,5 +103,6 @@ export const previewQuery = (project: string, wish: CorpusWish) =>
 /** Where the file is that a wish makes. */
 export function addressOf(project: string, wish: CorpusWish): string {
   const said = Object.entries(wish).filter(([, value]) => value !== '' && value !== false)
-  return `/api/projects/${project}/corpus?${new URLSearchParams(said.map(([name, value]) => [name, String(value)]))}`
+  const pairs = said.flatMap(([name, value]) => (Array.isArray(value) ? value : [value]).map((one) => [name, String(one)]))
+  return `/api/projects/${project}/corpus?${new URLSearchParams(pairs)}`
 }

@@ -20,6 +20,7 @@ from urdaten.core.formats import (
 )
 from urdaten.errors import BadInput
 from urdaten.places.desk.acts.annotation import SIGNED, Annotation, states_of
+from urdaten.places.desk.acts.corpus_lines import corpus_lines
 from urdaten.places.desk.acts.layers import read_layer
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
@@ -55,6 +56,8 @@ def write_out(db: Session, project: Project, wish: CorpusWish, *, first: int | N
         raise BadInput(f"A split is one of {', '.join(texts.SPLITS)}, not {min(unknown)!r}.", field="split")
     if wish.layer is not None:
         read_layer(db, project.id, wish.layer)
+    if wish.format == "jsonl" and not wish.folds and first is None:
+        return corpus_lines(db, project, wish.which, layer=wish.layer, unsigned=wish.unsigned)
     folds = _folds(db, project, wish) if wish.folds else {}
     shape = Shape(types=[one.code for one in types.list_types(db, project.id)], bare=wish.bare)
     if made.columns and project.overlap != "apart":
@@ -114,6 +117,7 @@ def _told(
         dated=text.dated,
         split=text.split,
         fold=folds.get(text.id),
+        meta=text.meta,
     )
 
 

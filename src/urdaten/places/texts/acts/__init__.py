@@ -49,6 +49,7 @@ from urdaten.places.texts.acts.changing import (
     split_again,
 )
 from urdaten.places.texts.acts.counting import (
+    bare_sentences,
     body_index,
     count_sentences,
     count_texts,
@@ -76,7 +77,7 @@ from urdaten.places.texts.acts.likeness import (
     start_likeness,
 )
 from urdaten.places.texts.acts.pages import page_of_one, page_of_texts
-from urdaten.places.texts.acts.portions import LACKED, Which, in_portions, numbers_of
+from urdaten.places.texts.acts.portions import LACKED, Which, chosen, in_portions, numbers_of
 from urdaten.places.texts.acts.reading import (
     SPLITS,
     Sentence,
@@ -125,12 +126,14 @@ __all__ = [
     "all_texts",
     "analysis_of",
     "assign_splits",
+    "bare_sentences",
     "batch_of",
     "binned_numbers",
     "body_index",
     "by_sentence",
     "change_text",
     "change_texts",
+    "chosen",
     "count_binned",
     "count_by",
     "count_sentences",

@@ -63,6 +63,18 @@ def sentence_index(project_id: int | BindParameter[int]) -> Subquery:
     )
 
 
+def bare_sentences() -> Subquery:
+    """For joins by other places, by text: columns id, text_id, number, start and end of sentences of any project."""
+    columns = (
+        SentenceRow.id,
+        SentenceRow.text_id,
+        SentenceRow.number,
+        SentenceRow.start,
+        SentenceRow.end,
+    )
+    return select(*columns).subquery()
+
+
 def body_index(project_id: int) -> Subquery:
     """For joins by other places: every sentence's id, its text_id and its text's body."""
     return (

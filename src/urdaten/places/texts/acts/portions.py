@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
-from sqlalchemy import ColumnElement, Select, func, select
+from sqlalchemy import ColumnElement, Select, Subquery, func, select
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from urdaten.places.texts.acts.reading import SPLITS, Text, read_texts
@@ -76,6 +76,21 @@ def in_portions(db: Session, project_id: int, which: Which) -> Iterator[list[Tex
 def numbers_of(project_id: int, which: Which) -> Select[int]:
     """For queries: the numbers of those texts."""
     return select(TextRow.id).where(TextRow.project_id == project_id, *conditions(which))
+
+
+def chosen(project_id: int, which: Which) -> Subquery:
+    """For joins by other places: columns id, title, body, group, dated, split, position and meta of those texts."""
+    columns = (
+        TextRow.id,
+        TextRow.title,
+        TextRow.body,
+        TextRow.group,
+        TextRow.dated,
+        TextRow.split,
+        TextRow.position,
+        TextRow.meta,
+    )
+    return select(*columns).where(TextRow.project_id == project_id, *conditions(which)).subquery()
 
 
 def conditions(which: Which) -> Iterator[ColumnElement[bool]]:
