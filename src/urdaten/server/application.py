@@ -18,6 +18,7 @@ from urdaten.errors import NotSignedIn, Unavailable
 from urdaten.places.desk.corpus_routes import router as corpus
 from urdaten.places.desk.rounds_routes import router as rounds
 from urdaten.places.desk.routes import router as desk
+from urdaten.places.findings.routes import router as findings
 from urdaten.places.intake.routes import router as intake
 from urdaten.places.lists.routes import router as lists
 from urdaten.places.pipeline.routes import router as evidence
@@ -59,6 +60,7 @@ ROUTERS = (
     team,
     figures,
     types,
+    findings,
     texts_splits,
     texts_at_once,
     texts,

@@ -894,6 +894,186 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Summary
+         * @description Every type: how many spans and values it has, and which are most frequent.
+         */
+        get: operations["readFindings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/findings/comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Comparison
+         * @description What is typical of one slice of the texts against another: values of a type, or words.
+         */
+        get: operations["readComparison"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/findings/context": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Context
+         * @description Words or spans in a line each, with what stands before and after them.
+         */
+        get: operations["readContext"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/findings/sentences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sentences
+         * @description The sentences behind a figure, in reading order.
+         */
+        get: operations["readFindingSentences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/findings/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Table
+         * @description A row for each text, with the values of each type.
+         */
+        get: operations["readTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/findings/table/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Table
+         * @description The table as CSV or as a workbook: what texts have of their source, and the values of each type.
+         */
+        get: operations["downloadTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/findings/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Time
+         * @description How many spans are in the texts of each stretch of time.
+         */
+        get: operations["readOverTime"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/findings/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Together
+         * @description Which values of two types stand together.
+         */
+        get: operations["readTogether"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/findings/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Values
+         * @description The values of a type, those in most spans first.
+         */
+        get: operations["readValues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/imports": {
         parameters: {
             query?: never;
@@ -2539,6 +2719,13 @@ export interface components {
             /** Who */
             who: string;
         };
+        /** CellShown */
+        CellShown: {
+            /** Type */
+            type: string;
+            /** Values */
+            values: string[];
+        };
         /**
          * ChangeTextsWish
          * @description What becomes of each; null leaves a thing as it is.
@@ -2826,6 +3013,23 @@ export interface components {
              */
             values: string[];
         };
+        /** CompareShown */
+        CompareShown: {
+            /**
+             * One
+             * @description more frequent in the first slice, the most typical first
+             */
+            one: components["schemas"]["urdaten__places__findings__wire__DifferenceShown"][];
+            /** One Texts */
+            one_texts: number;
+            /**
+             * Other
+             * @description more frequent in the second
+             */
+            other: components["schemas"]["urdaten__places__findings__wire__DifferenceShown"][];
+            /** Other Texts */
+            other_texts: number;
+        };
         /** ComparisonShown */
         ComparisonShown: {
             /** After */
@@ -2833,7 +3037,7 @@ export interface components {
             /** Before */
             before: number;
             /** Differences */
-            differences: components["schemas"]["DifferenceShown"][];
+            differences: components["schemas"]["urdaten__places__types__wire__DifferenceShown"][];
             /** Overlap After */
             overlap_after: string;
             /** Overlap Before */
@@ -2846,6 +3050,16 @@ export interface components {
         ConfigText: {
             /** Text */
             text: string;
+        };
+        /** ContextShown */
+        ContextShown: {
+            /**
+             * More
+             * @description there are more than are looked at
+             */
+            more: boolean;
+            /** Places */
+            places: components["schemas"]["PlaceShown"][];
         };
         /** ContributionShown */
         ContributionShown: {
@@ -2938,18 +3152,6 @@ export interface components {
             split: string;
             /** Title */
             title: string;
-        };
-        /** DifferenceShown */
-        DifferenceShown: {
-            /** Code */
-            code: string;
-            /** Fields */
-            fields: components["schemas"]["FieldShown"][];
-            /**
-             * What
-             * @description added, gone or changed
-             */
-            what: string;
         };
         /** EncodingShown */
         EncodingShown: {
@@ -3807,6 +4009,23 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** PlaceShown */
+        PlaceShown: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Sentence */
+            sentence: number;
+            /** Start */
+            start: number;
+            /** Text */
+            text: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+        };
         /**
          * PlaceWish
          * @description A sentence that is to have these spans, and the version of it that was seen.
@@ -4543,6 +4762,25 @@ export interface components {
              */
             rounds: components["schemas"]["RoundShown"][];
         };
+        /** RowShown */
+        RowShown: {
+            /** Cells */
+            cells: components["schemas"]["CellShown"][];
+            /** Dated */
+            dated: string | null;
+            /** Group */
+            group: string;
+            /** Id */
+            id: number;
+            /** Meta */
+            meta: {
+                [key: string]: string;
+            };
+            /** Split */
+            split: string;
+            /** Title */
+            title: string;
+        };
         /** RuleShown */
         RuleShown: {
             /** About */
@@ -5198,6 +5436,44 @@ export interface components {
              */
             what: string;
         };
+        /** StretchShown */
+        StretchShown: {
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+            /** Spans */
+            spans: number;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+        };
+        /** SummaryShown */
+        SummaryShown: {
+            /** Texts */
+            texts: number;
+            /** Types */
+            types: components["schemas"]["TypeSummaryShown"][];
+        };
+        /** TablePage */
+        TablePage: {
+            /** Meta */
+            meta: string[];
+            /** Next */
+            next: number | null;
+            /** Rows */
+            rows: components["schemas"]["RowShown"][];
+            /** Total */
+            total: number;
+            /**
+             * Types
+             * @description those that have a value in any of the texts that are meant
+             */
+            types: string[];
+        };
         /** TaggerFigure */
         TaggerFigure: {
             /** Dev F1 */
@@ -5358,6 +5634,25 @@ export interface components {
             title: string;
             /** Version */
             version: number;
+        };
+        /** TimeShown */
+        TimeShown: {
+            /** Bins */
+            bins: components["schemas"]["StretchShown"][];
+            /**
+             * Undated
+             * @description texts without a date, which are left out
+             */
+            undated: number;
+        };
+        /** TogetherShown */
+        TogetherShown: {
+            /** Columns */
+            columns: string[];
+            /** Counts */
+            counts: number[][];
+            /** Rows */
+            rows: string[];
         };
         /** TokenShown */
         TokenShown: {
@@ -5590,6 +5885,22 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** TypeSummaryShown */
+        TypeSummaryShown: {
+            /** Examples */
+            examples: components["schemas"]["ValueCountShown"][];
+            /** Spans */
+            spans: number;
+            /** Texts */
+            texts: number;
+            /** Type */
+            type: string;
+            /**
+             * Values
+             * @description distinct ones
+             */
+            values: number;
+        };
         /**
          * TypeWish
          * @description What a lead says of an entity type.
@@ -5658,6 +5969,32 @@ export interface components {
              * @description those that are as before
              */
             texts: number;
+        };
+        /** ValueCountShown */
+        ValueCountShown: {
+            /** Sentences */
+            sentences: number;
+            /** Spans */
+            spans: number;
+            /** Texts */
+            texts: number;
+            /** Value */
+            value: string;
+        };
+        /** ValuesShown */
+        ValuesShown: {
+            /** Spans */
+            spans: number;
+            /**
+             * Total
+             * @description distinct values
+             */
+            total: number;
+            /**
+             * Values
+             * @description those in most spans first
+             */
+            values: components["schemas"]["ValueCountShown"][];
         };
         /**
          * VerdictWish
@@ -5807,6 +6144,17 @@ export interface components {
             /** State */
             state: string;
         };
+        /** DifferenceShown */
+        urdaten__places__findings__wire__DifferenceShown: {
+            /** Name */
+            name: string;
+            /** One */
+            one: number;
+            /** Other */
+            other: number;
+            /** Z */
+            z: number;
+        };
         /** AlikeShown */
         urdaten__places__intake__wire__AlikeShown: {
             /** In Project */
@@ -5887,6 +6235,18 @@ export interface components {
             /** Texts */
             texts: number;
         };
+        /** DifferenceShown */
+        urdaten__places__types__wire__DifferenceShown: {
+            /** Code */
+            code: string;
+            /** Fields */
+            fields: components["schemas"]["FieldShown"][];
+            /**
+             * What
+             * @description added, gone or changed
+             */
+            what: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -5911,6 +6271,7 @@ export type AtOnceWish = components['schemas']['AtOnceWish'];
 export type BinShown = components['schemas']['BinShown'];
 export type BinWish = components['schemas']['BinWish'];
 export type BinnedShown = components['schemas']['BinnedShown'];
+export type CellShown = components['schemas']['CellShown'];
 export type ChangeTextsWish = components['schemas']['ChangeTextsWish'];
 export type ChangedEntryWish = components['schemas']['ChangedEntryWish'];
 export type ChangedListWish = components['schemas']['ChangedListWish'];
@@ -5921,14 +6282,15 @@ export type ChangedTextWish = components['schemas']['ChangedTextWish'];
 export type ChangedTypeWish = components['schemas']['ChangedTypeWish'];
 export type ChoiceShown = components['schemas']['ChoiceShown'];
 export type ColumnShown = components['schemas']['ColumnShown'];
+export type CompareShown = components['schemas']['CompareShown'];
 export type ComparisonShown = components['schemas']['ComparisonShown'];
 export type ConfigText = components['schemas']['ConfigText'];
+export type ContextShown = components['schemas']['ContextShown'];
 export type ContributionShown = components['schemas']['ContributionShown'];
 export type CorpusPreview = components['schemas']['CorpusPreview'];
 export type DeletedShown = components['schemas']['DeletedShown'];
 export type DeskSentenceShown = components['schemas']['DeskSentenceShown'];
 export type DeskTextShown = components['schemas']['DeskTextShown'];
-export type DifferenceShown = components['schemas']['DifferenceShown'];
 export type EncodingShown = components['schemas']['EncodingShown'];
 export type EntryPage = components['schemas']['EntryPage'];
 export type EntryShown = components['schemas']['EntryShown'];
@@ -5979,6 +6341,7 @@ export type OverlapWish = components['schemas']['OverlapWish'];
 export type PaceShown = components['schemas']['PaceShown'];
 export type PasswordWish = components['schemas']['PasswordWish'];
 export type PersonShown = components['schemas']['PersonShown'];
+export type PlaceShown = components['schemas']['PlaceShown'];
 export type PlaceWish = components['schemas']['PlaceWish'];
 export type PlanShown = components['schemas']['PlanShown'];
 export type PlanWish = components['schemas']['PlanWish'];
@@ -6011,6 +6374,7 @@ export type RoleWish = components['schemas']['RoleWish'];
 export type RoundShown = components['schemas']['RoundShown'];
 export type RoundWish = components['schemas']['RoundWish'];
 export type RoundsShown = components['schemas']['RoundsShown'];
+export type RowShown = components['schemas']['RowShown'];
 export type RuleShown = components['schemas']['RuleShown'];
 export type RuleWish = components['schemas']['RuleWish'];
 export type SampleShown = components['schemas']['SampleShown'];
@@ -6038,6 +6402,9 @@ export type StandingsShown = components['schemas']['StandingsShown'];
 export type StavePage = components['schemas']['StavePage'];
 export type StaveShown = components['schemas']['StaveShown'];
 export type StepShown = components['schemas']['StepShown'];
+export type StretchShown = components['schemas']['StretchShown'];
+export type SummaryShown = components['schemas']['SummaryShown'];
+export type TablePage = components['schemas']['TablePage'];
 export type TaggerFigure = components['schemas']['TaggerFigure'];
 export type TeamShown = components['schemas']['TeamShown'];
 export type TemplateShown = components['schemas']['TemplateShown'];
@@ -6046,6 +6413,8 @@ export type TextActShown = components['schemas']['TextActShown'];
 export type TextHead = components['schemas']['TextHead'];
 export type TextPage = components['schemas']['TextPage'];
 export type TextShown = components['schemas']['TextShown'];
+export type TimeShown = components['schemas']['TimeShown'];
+export type TogetherShown = components['schemas']['TogetherShown'];
 export type TokenShown = components['schemas']['TokenShown'];
 export type TokenWish = components['schemas']['TokenWish'];
 export type ToldShown = components['schemas']['ToldShown'];
@@ -6057,8 +6426,11 @@ export type TravelWish = components['schemas']['TravelWish'];
 export type TrialShown = components['schemas']['TrialShown'];
 export type TypeFigures = components['schemas']['TypeFigures'];
 export type TypeShown = components['schemas']['TypeShown'];
+export type TypeSummaryShown = components['schemas']['TypeSummaryShown'];
 export type TypeWish = components['schemas']['TypeWish'];
 export type UndoneShown = components['schemas']['UndoneShown'];
+export type ValueCountShown = components['schemas']['ValueCountShown'];
+export type ValuesShown = components['schemas']['ValuesShown'];
 export type VerdictWish = components['schemas']['VerdictWish'];
 export type VersionShown = components['schemas']['VersionShown'];
 export type WelcomeShown = components['schemas']['WelcomeShown'];
@@ -6067,11 +6439,13 @@ export type WithdrawalWish = components['schemas']['WithdrawalWish'];
 export type WordClassShown = components['schemas']['WordClassShown'];
 export type WorkShown = components['schemas']['WorkShown'];
 export type UrdatenPlacesDeskWireStandingShown = components['schemas']['urdaten__places__desk__wire__StandingShown'];
+export type UrdatenPlacesFindingsWireDifferenceShown = components['schemas']['urdaten__places__findings__wire__DifferenceShown'];
 export type UrdatenPlacesIntakeWireAlikeShown = components['schemas']['urdaten__places__intake__wire__AlikeShown'];
 export type UrdatenPlacesPipelineWireStandingShown = components['schemas']['urdaten__places__pipeline__wire__StandingShown'];
 export type UrdatenPlacesRecordsWirePartShown = components['schemas']['urdaten__places__records__wire__PartShown'];
 export type UrdatenPlacesTextsSplitsRoutesAlikeShown = components['schemas']['urdaten__places__texts__splits_routes__AlikeShown'];
 export type UrdatenPlacesTextsSplitsRoutesPartShown = components['schemas']['urdaten__places__texts__splits_routes__PartShown'];
+export type UrdatenPlacesTypesWireDifferenceShown = components['schemas']['urdaten__places__types__wire__DifferenceShown'];
 export type $defs = Record<string, never>;
 export interface operations {
     listAccounts: {
@@ -7996,6 +8370,519 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectFigures"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readFindings: {
+        parameters: {
+            query?: {
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
+                split?: string;
+                group?: string;
+                /** @description file or address that it came from */
+                source?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                /** @description gold of signed sentences, lists, rules, tagger, learned or together */
+                lane?: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SummaryShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readComparison: {
+        parameters: {
+            query: {
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
+                split?: string;
+                group?: string;
+                /** @description file or address that it came from */
+                source?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                /** @description gold of signed sentences, lists, rules, tagger, learned or together */
+                lane?: string;
+                /** @description code of a type; empty to compare words */
+                of?: string;
+                /** @description split, group, source, month, or meta:NAME of metadata */
+                by: string;
+                /** @description value of the texts of the first slice */
+                one: string;
+                /** @description that of the second; empty for all the rest */
+                other?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readContext: {
+        parameters: {
+            query?: {
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
+                split?: string;
+                group?: string;
+                /** @description file or address that it came from */
+                source?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                /** @description gold of signed sentences, lists, rules, tagger, learned or together */
+                lane?: string;
+                /** @description words to look for; empty to look for spans */
+                words?: string;
+                /** @description code of a type */
+                of?: string;
+                /** @description a value of it; empty for all */
+                named?: string;
+                /** @description name of a rule that set the spans */
+                rule?: string;
+                sort?: "text" | "left" | "right" | "words";
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContextShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readFindingSentences: {
+        parameters: {
+            query: {
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
+                split?: string;
+                group?: string;
+                /** @description file or address that it came from */
+                source?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                /** @description gold of signed sentences, lists, rules, tagger, learned or together */
+                lane?: string;
+                /** @description code of a type */
+                of: string;
+                named?: string;
+                /** @description code of a type that stands in the same scope */
+                beside?: string;
+                beside_named?: string;
+                scope?: "sentence" | "text";
+                /** @description texts dated from here on */
+                first?: string | null;
+                /** @description texts dated up to here */
+                last?: string | null;
+                after?: number | null;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StavePage"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readTable: {
+        parameters: {
+            query?: {
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
+                split?: string;
+                group?: string;
+                /** @description file or address that it came from */
+                source?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                /** @description gold of signed sentences, lists, rules, tagger, learned or together */
+                lane?: string;
+                after?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TablePage"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadTable: {
+        parameters: {
+            query?: {
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
+                split?: string;
+                group?: string;
+                /** @description file or address that it came from */
+                source?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                /** @description gold of signed sentences, lists, rules, tagger, learned or together */
+                lane?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readOverTime: {
+        parameters: {
+            query?: {
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
+                split?: string;
+                group?: string;
+                /** @description file or address that it came from */
+                source?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                /** @description gold of signed sentences, lists, rules, tagger, learned or together */
+                lane?: string;
+                /** @description code of a type; empty for all */
+                of?: string;
+                /** @description a value of it; empty for all */
+                named?: string;
+                step?: "day" | "week" | "month" | "year";
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readTogether: {
+        parameters: {
+            query: {
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
+                split?: string;
+                group?: string;
+                /** @description file or address that it came from */
+                source?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                /** @description gold of signed sentences, lists, rules, tagger, learned or together */
+                lane?: string;
+                /** @description code of the type in the rows */
+                of: string;
+                /** @description code of the type in the columns */
+                beside: string;
+                scope?: "sentence" | "text";
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TogetherShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readValues: {
+        parameters: {
+            query: {
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
+                split?: string;
+                group?: string;
+                /** @description file or address that it came from */
+                source?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+                /** @description gold of signed sentences, lists, rules, tagger, learned or together */
+                lane?: string;
+                /** @description code of a type */
+                of: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValuesShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

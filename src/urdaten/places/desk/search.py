@@ -151,7 +151,9 @@ def _with_span(
         spans = {number: annotation.spans for number, annotation in states.items()}
     else:
         quiet = quiet_among(db, project, wanted)
-        spans = _lane(db, project, search.source, [text for text in wanted if text.id not in quiet], held)
+        spans = lane_spans(
+            db, project, search.source, [text for text in wanted if text.id not in quiet], held
+        )
     found = dict(held)
     for text in wanted:
         found[text.id] = [
@@ -160,7 +162,7 @@ def _with_span(
     return found
 
 
-def _lane(
+def lane_spans(
     db: Session, project: Project, source: str, wanted: Sequence[texts.Text], held: Held
 ) -> dict[int, tuple[Span, ...]]:
     """What a source says in each sentence, as the Desk's lane of that name has it."""

@@ -6,6 +6,7 @@ from sqlalchemy import ColumnElement, Select, Subquery, case, func, select
 from sqlalchemy.orm import Session
 
 from urdaten.errors import BadInput
+from urdaten.places.desk.acts.annotation import SIGNED
 from urdaten.places.desk.acts.layers import gold_of
 from urdaten.places.desk.tables import AnnotationRow, SpanRow, TallyRow
 from urdaten.places.texts import acts as texts
@@ -89,6 +90,21 @@ def gold_values(db: Session, project_id: int) -> list[tuple[int, int, str, int]]
     query = spans.with_only_columns(index.c.text_id, SpanRow.type_id, words, func.count())
     rows = db.execute(query.group_by(index.c.text_id, SpanRow.type_id, words))
     return [(text, type_id, name, count) for text, type_id, name, count in rows]
+
+
+def gold_spans(db: Session, project_id: int, among: Select[int]) -> list[tuple[int, int, int, int, int, str]]:
+    """Text, sentence, type, start, end and words of every gold span in signed sentences of these texts, in the order of texts."""
+    index, spans = _spans(project_id, None)
+    query = spans.with_only_columns(
+        index.c.text_id,
+        AnnotationRow.sentence_id,
+        SpanRow.type_id,
+        SpanRow.start,
+        SpanRow.end,
+        _covered(index),
+    ).where(AnnotationRow.state == SIGNED, index.c.text_id.in_(among))
+    rows = db.execute(query.order_by(index.c.text_id, SpanRow.start, SpanRow.end))
+    return [tuple(row) for row in rows]
 
 
 def _spans(project_id: int, type_id: int | None) -> tuple[Subquery, Select[int]]:

@@ -55,6 +55,7 @@ from urdaten.places.texts.acts.counting import (
     count_texts,
     group_sizes,
     hold,
+    in_reading_order,
     lengths,
     members_of,
     numbers_by_group,
@@ -65,8 +66,8 @@ from urdaten.places.texts.acts.counting import (
     sizes,
     text_index,
 )
-from urdaten.places.texts.acts.facets import FACETS, META, count_by, count_which, meta_names
-from urdaten.places.texts.acts.heads import Head, heads
+from urdaten.places.texts.acts.facets import FACETS, count_by, count_which, meta_names
+from urdaten.places.texts.acts.heads import Head, heads, page_of_heads
 from urdaten.places.texts.acts.indexing import index_anew
 from urdaten.places.texts.acts.likeness import JOB as LIKENESS
 from urdaten.places.texts.acts.likeness import (
@@ -77,7 +78,15 @@ from urdaten.places.texts.acts.likeness import (
     start_likeness,
 )
 from urdaten.places.texts.acts.pages import page_of_one, page_of_texts
-from urdaten.places.texts.acts.portions import LACKED, Which, chosen, in_portions, numbers_of
+from urdaten.places.texts.acts.portions import (
+    LACKED,
+    META,
+    Which,
+    chosen,
+    in_portions,
+    numbers_of,
+    with_facet,
+)
 from urdaten.places.texts.acts.reading import (
     SPLITS,
     Sentence,
@@ -148,6 +157,7 @@ __all__ = [
     "held_digests",
     "hold",
     "in_portions",
+    "in_reading_order",
     "index_anew",
     "keep_likeness",
     "latest_act",
@@ -158,6 +168,7 @@ __all__ = [
     "numbers_by_group",
     "numbers_meant",
     "numbers_of",
+    "page_of_heads",
     "page_of_one",
     "page_of_texts",
     "read_bin",
@@ -185,6 +196,7 @@ __all__ = [
     "undo_change",
     "undo_removal",
     "whole_over",
+    "with_facet",
     "with_sentences",
     "within",
     "words_of",

@@ -50,6 +50,13 @@ def sentences_there(db: Session, project_id: int, sentence_ids: Iterable[int]) -
     return set(db.scalars(query.where(TextRow.project_id == project_id, among(SentenceRow.id, sentence_ids))))
 
 
+def in_reading_order(db: Session, project_id: int, sentence_ids: Collection[int]) -> list[int]:
+    """Those of these sentences that the project has, in reading order."""
+    query = select(SentenceRow.id).join(TextRow, TextRow.id == SentenceRow.text_id)
+    query = query.where(TextRow.project_id == project_id, among(SentenceRow.id, sentence_ids))
+    return list(db.scalars(query.order_by(TextRow.position, TextRow.id, SentenceRow.number)))
+
+
 def sentence_index(project_id: int | BindParameter[int]) -> Subquery:
     """For joins by other places: every sentence of a project.
 

@@ -9,7 +9,7 @@ from sqlalchemy import ColumnElement, Date, cast, func, select, true
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from urdaten.errors import BadInput
-from urdaten.places.texts.acts.portions import Which, conditions
+from urdaten.places.texts.acts.portions import META, Which, conditions
 from urdaten.places.texts.tables import TextRow
 
 # Months go by their first day.
@@ -21,7 +21,6 @@ FACETS: Mapping[str, ColumnElement[Any] | InstrumentedAttribute[Any]] = {
         func.to_char(func.date_trunc("month", cast(TextRow.dated, Date)), "YYYY-MM-DD"), ""
     ),
 }
-META = "meta:"
 
 
 def count_which(db: Session, project_id: int, which: Which) -> int:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
-from datetime import date
+from dataclasses import dataclass, field, replace
+from datetime import date, timedelta
 
-from sqlalchemy import ColumnElement, Select, Subquery, func, select
+from sqlalchemy import ColumnElement, Select, Subquery, and_, false, func, not_, select
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
+from urdaten.errors import BadInput
 from urdaten.places.texts.acts.reading import SPLITS, Text, read_texts
 from urdaten.places.texts.acts.searching import conditions_of
 from urdaten.places.texts.tables import TextRow
@@ -44,6 +45,8 @@ class Which:
     lacks: Collection[str] = ()
     # Queries of numbers of texts: it is among each.
     also: Sequence[Select[int]] = ()
+    # Facets and values of them, as `with_facet` takes them, that it does not have.
+    but: Sequence[tuple[str, str]] = ()
 
 
 # What a text can be without.
@@ -93,6 +96,43 @@ def chosen(project_id: int, which: Which) -> Subquery:
     return select(*columns).where(TextRow.project_id == project_id, *conditions(which)).subquery()
 
 
+META = "meta:"
+
+
+def with_facet(which: Which, facet: str, value: str) -> Which:
+    """Those of these texts that have this value of a facet: split, group, source, month by its first day, or META and a name.
+
+    "" stands for none. Raises BadInput for another facet, or a month that is none.
+    """
+    if facet == "split":
+        return replace(which, splits=[split for split in which.splits if split == value])
+    if facet.startswith(META):
+        name = facet.removeprefix(META)
+        return replace(which, meta={**which.meta, name: value})
+    if facet == "group":
+        return replace(which, group=value, lacks=[*which.lacks, *([] if value else [facet])])
+    if facet == "source":
+        return replace(which, source=value, lacks=[*which.lacks, *([] if value else [facet])])
+    if facet != "month":
+        raise BadInput(
+            f"Texts are told apart by split, group, source, month or {META}NAME, not {facet!r}.", field="by"
+        )
+    if value == "":
+        return replace(which, lacks=[*which.lacks, "dated"])
+    try:
+        first = date.fromisoformat(value).replace(day=1)
+    except ValueError:
+        raise BadInput(
+            f"A month goes by its first day, such as 2026-03-01, not {value!r}.", field="one"
+        ) from None
+    last = (first + timedelta(days=31)).replace(day=1) - timedelta(days=1)
+    return replace(
+        which,
+        since=max(first, which.since) if which.since else first,
+        until=min(last, which.until) if which.until else last,
+    )
+
+
 def conditions(which: Which) -> Iterator[ColumnElement[bool]]:
     """For queries of texts: what has to hold of one."""
     if set(which.splits) != set(SPLITS):
@@ -115,6 +155,8 @@ def conditions(which: Which) -> Iterator[ColumnElement[bool]]:
         yield TextRow.meta.contains(dict(which.meta))
     for name in which.lacks:
         yield LACKED[name]
+    for facet, value in which.but:
+        yield not_(func.coalesce(and_(*conditions(with_facet(Which(), facet, value))), false()))
     for query in which.also:
         yield TextRow.id.in_(query)
     yield from conditions_of(which.search)
