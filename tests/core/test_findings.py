@@ -91,8 +91,8 @@ def test_what_is_typical_of_a_part_by_hand() -> None:
     one, other = {"tug": 30, "salt": 5}, {"tug": 2, "salt": 40, "buoy": 1}
     prior = {"tug": 32, "salt": 45, "buoy": 1, "else": 22}
     told = {d.name: d for d in log_odds(one, other, prior)}
-    weight = 500 * 32 / 100
-    by_hand = log((30 + weight) / (35 + 500 - 30 - weight)) - log((2 + weight) / (43 + 500 - 2 - weight))
+    weight = 10 * 32 / 100
+    by_hand = log((30 + weight) / (35 + 10 - 30 - weight)) - log((2 + weight) / (43 + 10 - 2 - weight))
     by_hand /= sqrt(1 / (30 + weight) + 1 / (2 + weight))
     assert told["tug"].z == pytest.approx(by_hand)
     assert (told["tug"].one, told["tug"].other) == (30, 2)

@@ -38,7 +38,7 @@ def gold(api: Api, **wish: Any) -> list[Row]:
 def test_types_and_values_are_counted(demo_api: Api) -> None:
     rows = gold(demo_api)
     told = demo_api.get("/findings")
-    assert told["texts"] == demo_api.get("/texts")["total"]
+    assert told["found"] == told["total"] == demo_api.get("/texts")["total"]
     spans = Counter(code for _, code, *_ in rows)
     assert {one["type"]: one["spans"] for one in told["types"] if one["spans"]} == spans
     for one in told["types"]:
@@ -48,6 +48,10 @@ def test_types_and_values_are_counted(demo_api: Api) -> None:
         assert {value["value"].casefold(): value["spans"] for value in values["values"]} == mine
         assert one["examples"] == values["values"][:3]
     split = demo_api.get("/findings", split="dev")
+    assert (split["found"], split["total"]) == (
+        len(texts_of(demo_api, unsigned=True, split="dev")),
+        told["total"],
+    )
     assert sum(one["spans"] for one in split["types"]) == len(gold(demo_api, split="dev"))
 
 
@@ -176,8 +180,11 @@ def test_the_table_has_a_row_for_each_text(demo_api: Api) -> None:
             break
         after = {"after": page["next"]}
     assert [row["id"] for row in rows] == list(texts)
-    assert page["total"] == len(texts)
+    assert page["found"] == page["total"] == len(texts)
     assert page["meta"] == ["Desk"]
+    (shown,) = [row for row in rows if row["id"] == one]
+    behind = demo_api.get("/findings/sentences", of=shown["cells"][0]["type"], text=one)["staves"]
+    assert {stave["text_id"] for stave in behind} == {one}
     for row in rows:
         assert {c["type"]: {v.casefold() for v in c["values"]} for c in row["cells"]} == held.get(
             row["id"], {}

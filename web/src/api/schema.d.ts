@@ -2558,6 +2558,38 @@ export interface components {
             /** Who */
             who: string;
         };
+        /** AlikePair */
+        AlikePair: {
+            /** Other */
+            other: number;
+            /** Other Split */
+            other_split: string;
+            /** Other Title */
+            other_title: string;
+            /** Share */
+            share: number;
+            /** Split */
+            split: string;
+            /** Text */
+            text: number;
+            /** Title */
+            title: string;
+        };
+        /** AlikeShown */
+        AlikeShown: {
+            /** In Project */
+            in_project: boolean;
+            /** Other */
+            other: string;
+            /** Other Place */
+            other_place: string;
+            /** Place */
+            place: string;
+            /** Share */
+            share: number;
+            /** Source */
+            source: string;
+        };
         /** AnnotationShown */
         AnnotationShown: {
             /**
@@ -3019,14 +3051,14 @@ export interface components {
              * One
              * @description more frequent in the first slice, the most typical first
              */
-            one: components["schemas"]["urdaten__places__findings__wire__DifferenceShown"][];
+            one: components["schemas"]["ContrastShown"][];
             /** One Texts */
             one_texts: number;
             /**
              * Other
              * @description more frequent in the second
              */
-            other: components["schemas"]["urdaten__places__findings__wire__DifferenceShown"][];
+            other: components["schemas"]["ContrastShown"][];
             /** Other Texts */
             other_texts: number;
         };
@@ -3037,7 +3069,7 @@ export interface components {
             /** Before */
             before: number;
             /** Differences */
-            differences: components["schemas"]["urdaten__places__types__wire__DifferenceShown"][];
+            differences: components["schemas"]["DifferenceShown"][];
             /** Overlap After */
             overlap_after: string;
             /** Overlap Before */
@@ -3060,6 +3092,17 @@ export interface components {
             more: boolean;
             /** Places */
             places: components["schemas"]["PlaceShown"][];
+        };
+        /** ContrastShown */
+        ContrastShown: {
+            /** Name */
+            name: string;
+            /** One */
+            one: number;
+            /** Other */
+            other: number;
+            /** Z */
+            z: number;
         };
         /** ContributionShown */
         ContributionShown: {
@@ -3152,6 +3195,18 @@ export interface components {
             split: string;
             /** Title */
             title: string;
+        };
+        /** DifferenceShown */
+        DifferenceShown: {
+            /** Code */
+            code: string;
+            /** Fields */
+            fields: components["schemas"]["FieldShown"][];
+            /**
+             * What
+             * @description added, gone or changed
+             */
+            what: string;
         };
         /** EncodingShown */
         EncodingShown: {
@@ -3709,7 +3764,7 @@ export interface components {
              * Alike
              * @description the first ones
              */
-            alike: components["schemas"]["urdaten__places__intake__wire__AlikeShown"][];
+            alike: components["schemas"]["AlikeShown"][];
             /**
              * Columns
              * @description of all files
@@ -3987,6 +4042,23 @@ export interface components {
              * @description what you lately took from one signing to the next; null after too few signings
              */
             seconds: number | null;
+        };
+        /** PartShown */
+        PartShown: {
+            /** End */
+            end: number;
+            /** Source */
+            source: string;
+            /** Start */
+            start: number;
+            /** Type */
+            type: string;
+            /** Value */
+            value: string;
+            /** Why */
+            why: string;
+            /** Written */
+            written: string;
         };
         /** PasswordWish */
         PasswordWish: {
@@ -4540,7 +4612,7 @@ export interface components {
             missing: string[];
             /** Parts */
             parts: {
-                [key: string]: components["schemas"]["urdaten__places__records__wire__PartShown"][];
+                [key: string]: components["schemas"]["PartShown"][];
             };
             /** Rivals */
             rivals: components["schemas"]["RivalShown"][];
@@ -5308,13 +5380,29 @@ export interface components {
              */
             type: string;
         };
+        /** SplitPart */
+        SplitPart: {
+            /** Sentences */
+            sentences: number;
+            /**
+             * Spans
+             * @description gold spans by type
+             */
+            spans: {
+                [key: string]: number;
+            };
+            /** Split */
+            split: string;
+            /** Texts */
+            texts: number;
+        };
         /** SplitsShown */
         SplitsShown: {
             /**
              * Alike
              * @description texts that are nearly the same, in two splits; the first ones
              */
-            alike: components["schemas"]["urdaten__places__texts__splits_routes__AlikeShown"][];
+            alike: components["schemas"]["AlikePair"][];
             /** Alike Count */
             alike_count: number;
             /** Digest */
@@ -5334,7 +5422,7 @@ export interface components {
             /** Names */
             names: components["schemas"]["NamesShown"][];
             /** Parts */
-            parts: components["schemas"]["urdaten__places__texts__splits_routes__PartShown"][];
+            parts: components["schemas"]["SplitPart"][];
             searched: components["schemas"]["SearchedShown"];
         };
         /**
@@ -5453,20 +5541,36 @@ export interface components {
         };
         /** SummaryShown */
         SummaryShown: {
-            /** Texts */
-            texts: number;
+            /**
+             * Found
+             * @description texts that are meant
+             */
+            found: number;
+            /**
+             * Total
+             * @description texts of the project
+             */
+            total: number;
             /** Types */
             types: components["schemas"]["TypeSummaryShown"][];
         };
         /** TablePage */
         TablePage: {
+            /**
+             * Found
+             * @description texts that are meant
+             */
+            found: number;
             /** Meta */
             meta: string[];
             /** Next */
             next: number | null;
             /** Rows */
             rows: components["schemas"]["RowShown"][];
-            /** Total */
+            /**
+             * Total
+             * @description texts of the project
+             */
             total: number;
             /**
              * Types
@@ -6144,32 +6248,6 @@ export interface components {
             /** State */
             state: string;
         };
-        /** DifferenceShown */
-        urdaten__places__findings__wire__DifferenceShown: {
-            /** Name */
-            name: string;
-            /** One */
-            one: number;
-            /** Other */
-            other: number;
-            /** Z */
-            z: number;
-        };
-        /** AlikeShown */
-        urdaten__places__intake__wire__AlikeShown: {
-            /** In Project */
-            in_project: boolean;
-            /** Other */
-            other: string;
-            /** Other Place */
-            other_place: string;
-            /** Place */
-            place: string;
-            /** Share */
-            share: number;
-            /** Source */
-            source: string;
-        };
         /**
          * StandingShown
          * @description How far the figures of lists and rules are counted.
@@ -6185,68 +6263,6 @@ export interface components {
             /** Texts */
             texts: number;
         };
-        /** PartShown */
-        urdaten__places__records__wire__PartShown: {
-            /** End */
-            end: number;
-            /** Source */
-            source: string;
-            /** Start */
-            start: number;
-            /** Type */
-            type: string;
-            /** Value */
-            value: string;
-            /** Why */
-            why: string;
-            /** Written */
-            written: string;
-        };
-        /** AlikeShown */
-        urdaten__places__texts__splits_routes__AlikeShown: {
-            /** Other */
-            other: number;
-            /** Other Split */
-            other_split: string;
-            /** Other Title */
-            other_title: string;
-            /** Share */
-            share: number;
-            /** Split */
-            split: string;
-            /** Text */
-            text: number;
-            /** Title */
-            title: string;
-        };
-        /** PartShown */
-        urdaten__places__texts__splits_routes__PartShown: {
-            /** Sentences */
-            sentences: number;
-            /**
-             * Spans
-             * @description gold spans by type
-             */
-            spans: {
-                [key: string]: number;
-            };
-            /** Split */
-            split: string;
-            /** Texts */
-            texts: number;
-        };
-        /** DifferenceShown */
-        urdaten__places__types__wire__DifferenceShown: {
-            /** Code */
-            code: string;
-            /** Fields */
-            fields: components["schemas"]["FieldShown"][];
-            /**
-             * What
-             * @description added, gone or changed
-             */
-            what: string;
-        };
     };
     responses: never;
     parameters: never;
@@ -6260,6 +6276,8 @@ export type AcceptanceShown = components['schemas']['AcceptanceShown'];
 export type AccountShown = components['schemas']['AccountShown'];
 export type AccountWish = components['schemas']['AccountWish'];
 export type ActShown = components['schemas']['ActShown'];
+export type AlikePair = components['schemas']['AlikePair'];
+export type AlikeShown = components['schemas']['AlikeShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
 export type AnswerWish = components['schemas']['AnswerWish'];
 export type ArrivalShown = components['schemas']['ArrivalShown'];
@@ -6286,11 +6304,13 @@ export type CompareShown = components['schemas']['CompareShown'];
 export type ComparisonShown = components['schemas']['ComparisonShown'];
 export type ConfigText = components['schemas']['ConfigText'];
 export type ContextShown = components['schemas']['ContextShown'];
+export type ContrastShown = components['schemas']['ContrastShown'];
 export type ContributionShown = components['schemas']['ContributionShown'];
 export type CorpusPreview = components['schemas']['CorpusPreview'];
 export type DeletedShown = components['schemas']['DeletedShown'];
 export type DeskSentenceShown = components['schemas']['DeskSentenceShown'];
 export type DeskTextShown = components['schemas']['DeskTextShown'];
+export type DifferenceShown = components['schemas']['DifferenceShown'];
 export type EncodingShown = components['schemas']['EncodingShown'];
 export type EntryPage = components['schemas']['EntryPage'];
 export type EntryShown = components['schemas']['EntryShown'];
@@ -6339,6 +6359,7 @@ export type NewProjectWish = components['schemas']['NewProjectWish'];
 export type NewTextWish = components['schemas']['NewTextWish'];
 export type OverlapWish = components['schemas']['OverlapWish'];
 export type PaceShown = components['schemas']['PaceShown'];
+export type PartShown = components['schemas']['PartShown'];
 export type PasswordWish = components['schemas']['PasswordWish'];
 export type PersonShown = components['schemas']['PersonShown'];
 export type PlaceShown = components['schemas']['PlaceShown'];
@@ -6396,6 +6417,7 @@ export type SiteWish = components['schemas']['SiteWish'];
 export type SomeTexts = components['schemas']['SomeTexts'];
 export type SpanShown = components['schemas']['SpanShown'];
 export type SpanWish = components['schemas']['SpanWish'];
+export type SplitPart = components['schemas']['SplitPart'];
 export type SplitsShown = components['schemas']['SplitsShown'];
 export type SplitsWish = components['schemas']['SplitsWish'];
 export type StandingsShown = components['schemas']['StandingsShown'];
@@ -6439,13 +6461,7 @@ export type WithdrawalWish = components['schemas']['WithdrawalWish'];
 export type WordClassShown = components['schemas']['WordClassShown'];
 export type WorkShown = components['schemas']['WorkShown'];
 export type UrdatenPlacesDeskWireStandingShown = components['schemas']['urdaten__places__desk__wire__StandingShown'];
-export type UrdatenPlacesFindingsWireDifferenceShown = components['schemas']['urdaten__places__findings__wire__DifferenceShown'];
-export type UrdatenPlacesIntakeWireAlikeShown = components['schemas']['urdaten__places__intake__wire__AlikeShown'];
 export type UrdatenPlacesPipelineWireStandingShown = components['schemas']['urdaten__places__pipeline__wire__StandingShown'];
-export type UrdatenPlacesRecordsWirePartShown = components['schemas']['urdaten__places__records__wire__PartShown'];
-export type UrdatenPlacesTextsSplitsRoutesAlikeShown = components['schemas']['urdaten__places__texts__splits_routes__AlikeShown'];
-export type UrdatenPlacesTextsSplitsRoutesPartShown = components['schemas']['urdaten__places__texts__splits_routes__PartShown'];
-export type UrdatenPlacesTypesWireDifferenceShown = components['schemas']['urdaten__places__types__wire__DifferenceShown'];
 export type $defs = Record<string, never>;
 export interface operations {
     listAccounts: {
@@ -8587,6 +8603,8 @@ export interface operations {
                 beside?: string;
                 beside_named?: string;
                 scope?: "sentence" | "text";
+                /** @description in this text alone */
+                text?: number | null;
                 /** @description texts dated from here on */
                 first?: string | null;
                 /** @description texts dated up to here */

@@ -30,6 +30,8 @@ export const router = createBrowserRouter([
       { path: 'project', lazy: async () => ({ Component: (await import('../places/team/ProjectPage')).ProjectPage }) },
       { path: 'types/:id?', lazy: async () => ({ Component: (await import('../places/types/Types')).Types }) },
       { path: 'texts/imports/:id?', lazy: async () => ({ Component: (await import('../places/intake/Imports')).Imports }) },
+      { path: 'texts/findings', lazy: async () => ({ Component: (await import('../places/texts/findings/Findings')).Findings }) },
+      { path: 'texts/table', lazy: async () => ({ Component: (await import('../places/texts/TableView')).TableView }) },
       { path: 'texts/:id?', lazy: async () => ({ Component: (await import('../places/texts/Texts')).Texts }) },
       { path: 'desk/:id?', element: <Desk /> },
       { path: 'lists/:id?', lazy: async () => ({ Component: (await import('../places/lists/Lists')).Lists }) },

@@ -7,6 +7,8 @@ import type { SystemStyleObject } from '@chakra-ui/react'
 
 /** Bars of gold are solid; those of evidence are a rule with a tick at each end and the letters in a gap. */
 const stave: SystemStyleObject = {
+  // As its words were measured, also within a table of figures.
+  fontVariantNumeric: 'normal',
   display: 'flex',
   flexDirection: 'column',
   '& .spoken': { position: 'absolute', width: '1px', height: '1px', overflow: 'hidden', clipPath: 'inset(50%)', whiteSpace: 'nowrap' },

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import log, sqrt
 
-# Weight of the prior, in words: differences of rare words are drawn towards none.
-PRIOR = 500.0
+# Weight of the prior: a share of all that is counted, and no more than so much. Differences of rare names are drawn towards none.
+SHARE, MOST = 0.1, 500.0
 _NOTHING = 1e-9
 
 
@@ -29,12 +29,13 @@ def log_odds(one: Mapping[str, int], other: Mapping[str, int], prior: Mapping[st
     equations 16, 19 and 22. prior: counts in the whole corpus, in which every name of the parts stands.
     """
     whole = sum(prior.values())
+    strength = min(SHARE * whole, MOST)
     n_one, n_other = sum(one.values()), sum(other.values())
     made = []
     for name in one.keys() | other.keys():
-        weight = PRIOR * prior[name] / whole
+        weight = strength * prior[name] / whole
         y_one, y_other = one.get(name, 0), other.get(name, 0)
-        rest_one, rest_other = n_one + PRIOR - y_one - weight, n_other + PRIOR - y_other - weight
+        rest_one, rest_other = n_one + strength - y_one - weight, n_other + strength - y_other - weight
         # Where there is nothing but this one name it is typical of neither.
         apart = min(rest_one, rest_other) > _NOTHING
         difference = log((y_one + weight) / rest_one) - log((y_other + weight) / rest_other) if apart else 0.0

@@ -49,6 +49,7 @@ class Asked:
     with_type: str = ""
     with_value: str = ""
     scope: Scope = "sentence"
+    text: int | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -255,6 +256,8 @@ def sentences_behind(gathered: Gathered, heads: Sequence[texts.Head], asked: Ask
             and (asked.until is None or head.dated <= asked.until)
         ]
         which &= np.isin(found.text, inside)
+    if asked.text is not None:
+        which &= found.text == asked.text
     if asked.with_type:
         beside = found.of(asked.with_type, asked.with_value or None)
         places = found.sentence if asked.scope == "sentence" else found.text

@@ -26,7 +26,7 @@ from urdaten.places.findings.wire import (
     CompareWish,
     ContextShown,
     ContextWish,
-    DifferenceShown,
+    ContrastShown,
     FindingsWish,
     PlaceShown,
     RowShown,
@@ -83,7 +83,10 @@ def read_summary(project: OfProject, db: Db, wish: Annotated[FindingsWish, Query
     gathered = _gathered(db, project, wish)
     told = acts.summarise(gathered, types.type_codes(db, project.id).values(), EXAMPLES)
     count = texts.count_which(db, project.id, which_of(db, project, wish))
-    return SummaryShown(texts=count, types=[TypeSummaryShown.model_validate(one) for one in told])
+    total = texts.count_texts(db, project.id)
+    return SummaryShown(
+        found=count, total=total, types=[TypeSummaryShown.model_validate(one) for one in told]
+    )
 
 
 @router.get("/values", operation_id="readValues")
@@ -127,7 +130,7 @@ def read_comparison(project: OfProject, db: Db, wish: Annotated[CompareWish, Que
         told = acts.compare_values(gathered[0], gathered[1], _gathered(db, project, wish), wish.of)
     else:
         told = acts.compare_words(db, project, one, other)
-    shown = [DifferenceShown.model_validate(each) for each in told]
+    shown = [ContrastShown.model_validate(each) for each in told]
     return CompareShown(
         one=[each for each in shown if each.z > 0][: wish.limit],
         other=[each for each in reversed(shown) if each.z < 0][: wish.limit],
@@ -180,6 +183,7 @@ def read_sentences(project: OfProject, db: Db, wish: Annotated[SentencesWish, Qu
         with_type=wish.beside,
         with_value=wish.beside_named,
         scope=wish.scope,
+        text=wish.text,
     )
     gathered = _gathered(db, project, wish)
     numbers = texts.in_reading_order(db, project.id, acts.sentences_behind(gathered, heads, asked))
@@ -212,7 +216,8 @@ def read_table(project: OfProject, db: Db, wish: Annotated[TableWish, Query()]) 
         meta=texts.meta_names(db, project.id, 50),
         rows=rows,
         next=heads[-1].id if more else None,
-        total=texts.count_which(db, project.id, which),
+        found=texts.count_which(db, project.id, which),
+        total=texts.count_texts(db, project.id),
     )
 
 

@@ -61,6 +61,7 @@ class SentencesWish(FindingsWish):
     beside: str = Field(default="", max_length=40, description="code of a type that stands in the same scope")
     beside_named: str = Field(default="", max_length=1000)
     scope: Literal["sentence", "text"] = "sentence"
+    text: int | None = Field(default=None, ge=0, le=2**31 - 1, description="in this text alone")
     first: date | None = Field(default=None, description="texts dated from here on")
     last: date | None = Field(default=None, description="texts dated up to here")
     after: int | None = Field(default=None, ge=0, le=2**31 - 1)
@@ -91,7 +92,8 @@ class TypeSummaryShown(Shown):
 
 
 class SummaryShown(Shown):
-    texts: int
+    found: int = Field(description="texts that are meant")
+    total: int = Field(description="texts of the project")
     types: list[TypeSummaryShown]
 
 
@@ -118,7 +120,7 @@ class TogetherShown(Shown):
     counts: list[list[int]]
 
 
-class DifferenceShown(Shown):
+class ContrastShown(Shown):
     name: str
     one: int
     other: int
@@ -126,8 +128,8 @@ class DifferenceShown(Shown):
 
 
 class CompareShown(Shown):
-    one: list[DifferenceShown] = Field(description="more frequent in the first slice, the most typical first")
-    other: list[DifferenceShown] = Field(description="more frequent in the second")
+    one: list[ContrastShown] = Field(description="more frequent in the first slice, the most typical first")
+    other: list[ContrastShown] = Field(description="more frequent in the second")
     one_texts: int
     other_texts: int
 
@@ -167,4 +169,5 @@ class TablePage(Shown):
     meta: list[str]
     rows: list[RowShown]
     next: int | None
-    total: int
+    found: int = Field(description="texts that are meant")
+    total: int = Field(description="texts of the project")

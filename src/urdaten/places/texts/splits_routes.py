@@ -35,7 +35,7 @@ class AssignWish(SplitsWish):
     )
 
 
-class PartShown(Shown):
+class SplitPart(Shown):
     split: str
     texts: int
     sentences: int
@@ -48,7 +48,7 @@ class NamesShown(Shown):
     in_train: int = Field(description="those of them that gold of train has too")
 
 
-class AlikeShown(Shown):
+class AlikePair(Shown):
     text: int
     title: str
     split: str
@@ -68,10 +68,10 @@ class SearchedShown(Shown):
 
 
 class SplitsShown(Shown):
-    parts: list[PartShown]
+    parts: list[SplitPart]
     moved: int = Field(description="texts whose split would be another")
     digest: str
-    alike: list[AlikeShown] = Field(
+    alike: list[AlikePair] = Field(
         description="texts that are nearly the same, in two splits; the first ones"
     )
     alike_count: int

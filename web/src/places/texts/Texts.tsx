@@ -1,14 +1,14 @@
 import { Box, Checkbox, Flex } from '@chakra-ui/react'
 import { type InfiniteData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useDeferredValue, useMemo, useState } from 'react'
-import { useNavigate, useSearchParams } from 'react-router'
+import { useNavigate } from 'react-router'
 
 import { api, body } from '../../api/client'
 import { invalidate } from '../../api/live'
 import { useIsLead, useMayAnnotate, useProject } from '../../api/project'
 import type { FilterWish, SomeTexts, TextActShown, TextHead, TextPage, TextShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
-import { Act, BadAct, CheckField, LinkAct, QuietAct, TextField } from '../../parts/controls'
+import { Act, BadAct, CheckField, QuietAct } from '../../parts/controls'
 import { type KeyBinding, useKeys } from '../../parts/keys'
 import { Columns, Heading, Section } from '../../parts/layout'
 import { AddAct, ResourceActs, ResourceList, ResourceSheet, ResourceWindows } from '../../parts/ResourcePlace'
@@ -22,14 +22,16 @@ import { tellDone, useUndo } from './atOnce'
 import { BinWindow } from './BinWindow'
 import { ChangeWindow } from './ChangeWindow'
 import { ExportWindow } from './ExportWindow'
-import { filterOf, NO_FILTER, paramsOf, saidOf, type TextFilter, wishOf } from './filter'
-import { FilterForm } from './FilterForm'
+import { wishOf } from './filter'
+import { FilterLine } from './FilterLine'
 import { MoreActs } from './MoreActs'
 import { latestActQuery, textQuery, textsQuery, type TextsWish } from './queries'
 import { SplitsWindow } from './SplitsWindow'
 import { TextForm } from './TextForm'
 import { TextSheet } from './TextSheet'
+import { TextsTabs } from './TextsTabs'
 import { useMarks } from './useMarks'
+import { useTextFilter } from './useTextFilter'
 
 const rowsOf = (page: TextPage) => page.texts
 
@@ -48,9 +50,8 @@ export function Texts() {
   const project = useProject()
   const lead = useIsLead()
   const writes = useMayAnnotate()
-  const [params, setParams] = useSearchParams()
-  const filter = useMemo(() => filterOf(params), [params])
-  const change = (part: Partial<TextFilter>) => setParams(paramsOf({ ...filter, ...part }), { replace: true })
+  const filtering = useTextFilter()
+  const { filter, search } = filtering
   const [opened, setOpened] = useState<Opened>(null)
   const close = () => setOpened(null)
   // A letter more of what is searched for is not waited for.
@@ -59,7 +60,6 @@ export function Texts() {
   const query = useInfiniteQuery({ queryKey, ...listed })
   const { rows, rest } = usePages(query, rowsOf)
   const offers: Offer[] = [...(writes ? (['add'] as const) : []), ...(lead ? (['edit', 'delete'] as const) : [])]
-  const search = params.size > 0 ? `?${params}` : ''
   const texts = useResource<TextHead, Pages>({ place: 'texts', one: 'text', query, queryKey, rows, within, offers, addLabel: 'paste a new text', editLabel: 'edit title, group, split', search })
   const marks = useMarks(rows ?? NO_ROWS, wish)
   // A text may stand on a page of the list that has not been fetched.
@@ -85,7 +85,6 @@ export function Texts() {
   const navigate = useNavigate()
   const toImports = () => void navigate(`/p/${project}/texts/imports`)
   const keys: KeyBinding[] = [
-    { keys: ['f'], caps: ['f'], label: opened === 'filter' ? 'close the filter' : 'filter', run: () => setOpened(opened === 'filter' ? null : 'filter') },
     { keys: ['x'], caps: ['x'], label: 'export', run: () => setOpened('export') },
   ]
   const leads: KeyBinding[] = [
@@ -95,8 +94,7 @@ export function Texts() {
     ...(latest ? [{ keys: ['ctrl+z'], caps: ['ctrl', 'z'], label: 'undo', run: () => undo.run(latest.id) }] : []),
   ]
   useKeys(lead ? [...keys, ...leads] : keys)
-  const said = saidOf(filter)
-  const filtered = said.length > 0 || filter.search !== ''
+  const filtered = search !== ''
   return (
     <Columns
       right={text.data && <About text={text.data} />}
@@ -104,27 +102,15 @@ export function Texts() {
         <ResourceList
           resource={texts}
           above={
-            <Box px="3" pt="3" borderBottomWidth="1px" borderColor="hairline">
-              <TextField label="search titles and bodies" value={filter.search} onChange={(typed) => change({ search: typed })} />
-              <Flex justify="space-between" gap="2" fontSize="small" color="second" pb="1.5">
-                <span aria-live="polite">{filtered ? `${number(found)} of ${plural(total, 'text')}` : plural(total, 'text')}</span>
-                <LinkAct aria-expanded={opened === 'filter'} onClick={() => setOpened(opened === 'filter' ? null : 'filter')}>
-                  filter
-                </LinkAct>
-              </Flex>
-              {opened === 'filter' && <FilterForm filter={filter} onChange={change} />}
-              {filtered && (
-                <Flex justify="space-between" gap="2" fontSize="small" pb="1.5">
-                  <span>{said.join(' · ')}</span>
-                  <LinkAct onClick={() => setParams(paramsOf(NO_FILTER), { replace: true })}>clear</LinkAct>
-                </Flex>
-              )}
+            <>
+              <TextsTabs at="" search={search} />
+              <FilterLine texts={filtering} found={found} total={total} />
               {lead && found > 0 && (
-                <Flex justify="space-between" gap="2" pb="1.5">
+                <Box px="3" py="1.5" borderBottomWidth="1px" borderColor="hairline">
                   <CheckField label={marks.any ? `${number(count)} marked` : 'mark all'} checked={marks.any} onChange={(on) => (on ? marks.markAll() : marks.clear())} />
-                </Flex>
+                </Box>
               )}
-            </Box>
+            </>
           }
           height={46}
           label="texts"
@@ -185,8 +171,8 @@ export function Texts() {
   )
 }
 
-/** What stands open over the list or within it. */
-type Opened = 'filter' | 'export' | 'abbreviations' | 'change' | 'bin' | 'splits' | null
+/** What stands open over the list. */
+type Opened = 'export' | 'abbreviations' | 'change' | 'bin' | 'splits' | null
 
 const NO_ROWS: readonly TextHead[] = []
 
