@@ -101,7 +101,17 @@ def walk(page: Page, link: str) -> None:
     shoot(page, "types-versions")
     page.keyboard.press("Escape")
     place(page, "Texts")
+    page.keyboard.press("f")
+    page.get_by_role("group", name="filter").get_by_label("type in gold").select_option("INC")
+    page.get_by_text(re.compile(r"^\d+ of \d+ texts$")).wait_for()
     shoot(page, "texts")
+    page.get_by_role("button", name="clear").click()
+    page.get_by_role("link", name="findings").click()
+    page.get_by_role("list", name="spans by value of VES").get_by_role("button").nth(1).click()
+    page.locator("main [data-stave]").first.wait_for()
+    shoot(page, "findings")
+    page.get_by_role("link", name="texts", exact=True).click()
+    page.get_by_role("option").first.wait_for()
     page.keyboard.press("i")
     shapes = ROOT / "data" / "demo" / "shapes"
     page.get_by_label("files to import").set_input_files(

@@ -84,7 +84,7 @@ export function TableView() {
             rows?.length === 0 ? (
               <Box color="second">No text fits. Choose another filter, or import texts.</Box>
             ) : (
-              <Box overflowX="auto" tabIndex={0} role="region" aria-label="texts and their values" aria-busy={query.isPlaceholderData || undefined}>
+              <Box overflowX="auto" data-sideways="" tabIndex={0} role="region" aria-label="texts and their values" aria-busy={query.isPlaceholderData || undefined}>
                 <Table.Root>
                   <Table.Header>
                     <Table.Row>

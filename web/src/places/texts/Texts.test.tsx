@@ -178,9 +178,9 @@ describe('Texts', () => {
       await userEvent.keyboard('m')
       const user = userEvent.setup()
       await user.keyboard('{Shift>}')
-      await user.click(screen.getByRole('checkbox', { name: 'mark 33/3' }))
+      await user.click(screen.getByTitle('mark 33/3'))
       await user.keyboard('{/Shift}')
-      await user.click(screen.getByRole('checkbox', { name: 'mark 33/2' }))
+      await user.click(screen.getByTitle('mark 33/2'))
       await userEvent.click(screen.getByRole('button', { name: 'change 2' }))
       const window = await screen.findByRole('dialog')
       await userEvent.selectOptions(within(window).getByLabelText('split'), 'dev')
@@ -216,6 +216,7 @@ describe('Texts', () => {
     it('leaves marking to leads', async () => {
       openPlace(<Texts />, 'texts/1', MANY, ANNOTATOR)
       await screen.findByRole('link', { name: 'Nothing further.' })
+      expect(screen.queryByTitle(/^mark /)).toBeNull()
       expect(screen.queryByRole('checkbox')).toBeNull()
     })
 

@@ -1,4 +1,4 @@
-import { Box, Checkbox, Flex } from '@chakra-ui/react'
+import { Box, Flex } from '@chakra-ui/react'
 import { type InfiniteData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useDeferredValue, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -81,7 +81,15 @@ export function Texts() {
   const total = query.data?.pages[0]?.total ?? 0
   const count = marks.marks.all ? found : marks.marks.some.size
   const some: SomeTexts = marks.marks.all ? { filter: JSON.parse(wish) as FilterWish, expected: found } : { texts: [...marks.marks.some] }
-  const removal = useAct(() => body(api.POST('/api/projects/{project}/texts/removals', { params: { path: { project } }, body: some })), { onDone: done })
+  const removal = useAct(() => body(api.POST('/api/projects/{project}/texts/removals', { params: { path: { project } }, body: some })), {
+    onDone: (act) => {
+      // What is gone is not asked for again.
+      client.setQueryData<Pages>(queryKey, (data) => data && within(data, (old) => old.filter((row) => !marks.has(row.id))))
+      if (id !== undefined && marks.has(id)) texts.pick(null)
+      client.removeQueries({ predicate: ({ queryKey: [, , place, what, which] }) => place === 'texts' && what === 'one' && marks.has(Number(which)) })
+      done(act)
+    },
+  })
   const navigate = useNavigate()
   const toImports = () => void navigate(`/p/${project}/texts/imports`)
   const keys: KeyBinding[] = [
@@ -197,21 +205,36 @@ function TextRow({ head, marks }: { head: TextHead; marks: ReturnType<typeof use
   )
 }
 
-/** A click marks a row, with shift all from the one marked before; it does not open it. */
+/** A click marks a row, with shift all from the one marked before; it does not open it. By key the open one is marked. */
 function Mark({ head, marks }: { head: TextHead; marks: ReturnType<typeof useMarks> }) {
+  const on = marks.has(head.id)
   return (
-    <Checkbox.Root
-      checked={marks.has(head.id)}
-      mt="0.5"
+    <Box
+      title={`mark ${head.title}`}
+      flexShrink="0"
+      boxSize="3.5"
+      mt="1"
+      borderWidth="1px"
+      borderColor={on ? 'action' : 'third'}
+      bg={on ? 'action' : 'paper'}
+      color="paper"
+      fontSize="tiny"
+      lineHeight="3"
+      textAlign="center"
       onClick={(event) => {
-        event.preventDefault()
         event.stopPropagation()
         marks.toggle(head.id, event.shiftKey)
       }}
     >
-      <Checkbox.HiddenInput aria-label={`mark ${head.title}`} tabIndex={-1} />
-      <Checkbox.Control />
-    </Checkbox.Root>
+      {on && (
+        <>
+          <span aria-hidden="true">✓</span>
+          <Box as="span" srOnly>
+            marked
+          </Box>
+        </>
+      )}
+    </Box>
   )
 }
 
