@@ -1,4 +1,6 @@
-"""Texts in and out: an import of 100 000 short texts with --full, a tenth without, pages asked for meanwhile, and the corpus taken out.
+"""Texts in and out: an import of 100 000 short texts with --full, a tenth without, pages asked for meanwhile, what searches and
+facets take, and the corpus taken out. With --full the database copies the texts before they are searched, so that there are a
+million sentences.
 
 The texts are generated bulletins, as JSON Lines; they are imported over HTTP by the worker, as people do it.
 """
@@ -13,15 +15,18 @@ from collections.abc import Iterator
 
 import httpx
 from _served import ENDED, Urdaten, running
+from sqlalchemy import text
 
 from urdaten.demo.files import read_demo
 from urdaten.demo.stream import generate
 from urdaten.places.desk import acts as desk
 from urdaten.places.team import acts as team
+from urdaten.places.texts.acts import settle
 from urdaten.platform.accounts import account_by_login
 from urdaten.platform.database import transaction
 
 TEXTS, FULL_TEXTS = 10_000, 100_000
+MILLION = 1_000_000
 # What somebody who works beside it looks at.
 PAGES = ("/texts?limit=200", "/desk/queue", "/figures")
 
@@ -54,7 +59,9 @@ def measure(full: bool) -> dict[str, float]:
             "page_meanwhile_ms": statistics.median(beside.times) * 1000,
             "page_meanwhile_ms_95": statistics.quantiles(beside.times, n=20)[-1] * 1000,
         }
-        return figures | _exported(urdaten, slug)
+        exported = _exported(urdaten, slug)
+        figures["searched_sentences"] = float(_grown(urdaten, slug, MILLION if full else 0))
+        return figures | _asked(urdaten, slug) | exported
 
 
 def _project(urdaten: Urdaten) -> str:
@@ -112,6 +119,70 @@ class _Beside:
                     client.get(self._path + page).raise_for_status()
                     self.times.append(time.perf_counter() - began)
                 time.sleep(0.2)
+
+
+# What people type: words that nearly every text, some and hardly any has, two at once, the beginning of one, and a run.
+SEARCHES = (
+    *("berth", "amber", "pilot", "harbour", "varnby", "pellin", "potash", "fuse", "weighbridge", "entry"),
+    *("amber quay", "pilot vane", "sill wharf", "coal steps", "brisk wind", "north mole", "fog lamp"),
+    *("amb", "pel", "whar", "entry 512", "77123", '"Sill Wharf 3"', '"two tugs"', '"lamp out"', "quellbork"),
+)
+FACETS = ("split", "group", "source", "month", "state")
+
+
+def _grown(urdaten: Urdaten, slug: str, least: int) -> int:
+    """Copies of the texts, made by the database until there are so many sentences; how many there are then."""
+    with transaction(urdaten.database_url) as db:
+        project = team.project_by_slug(db, slug)
+        counted = text("SELECT coalesce(sum(sentences), 0) FROM text WHERE project_id = :project")
+        count: int = db.scalar(counted, {"project": project.id}) or 0
+        if 0 < count < least:
+            db.execute(_COPIED, {"project": project.id})
+            count = db.scalar(counted, {"project": project.id}) or 0
+    with transaction(urdaten.database_url) as db:
+        settle(db)
+        db.execute(text("ANALYZE text, sentence"))
+    return count
+
+
+_COPIED = text(
+    """
+    WITH made AS (
+        INSERT INTO text (project_id, title, body, body_digest, "group", split, position, sentences, version, words)
+        SELECT project_id, title, body || ' Again.', md5(body), "group", split, position + 1000000, sentences, 1, words
+        FROM text WHERE project_id = :project
+        RETURNING id, position
+    )
+    INSERT INTO sentence (text_id, number, start, "end")
+    SELECT made.id, held.number, held.start, held."end"
+    FROM made
+    JOIN text ON text.project_id = :project AND text.position = made.position - 1000000
+    JOIN sentence AS held ON held.text_id = text.id
+    """
+)
+
+
+def _asked(urdaten: Urdaten, slug: str) -> dict[str, float]:
+    """Times over HTTP in milliseconds: the first page of each search with how many there are, and the facets of all texts."""
+    path = f"/api/projects/{slug}/texts"
+    searches, facets = [], []
+    with urdaten.client(timeout=120) as client:
+
+        def took_ms(address: str, **asked: str) -> float:
+            began = time.perf_counter()
+            client.get(address, params=asked).raise_for_status()
+            return (time.perf_counter() - began) * 1000
+
+        took_ms(path, search="berth")
+        for _ in range(3):
+            searches += [took_ms(path, search=words) for words in SEARCHES]
+            facets += [took_ms(f"{path}/facets", of=of) for of in FACETS]
+    return {
+        "search_ms": statistics.median(searches),
+        "search_ms_95": statistics.quantiles(searches, n=20)[-1],
+        "facet_ms": statistics.median(facets),
+        "facet_ms_most": max(facets),
+    }
 
 
 def _exported(urdaten: Urdaten, slug: str) -> dict[str, float]:

@@ -15,6 +15,8 @@ import pytest
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src" / "urdaten"
 OFFERED = {"acts", "wire"}
+# What one source says asks places after the Desk, and so is none of its acts.
+ALSO_OFFERED = {("desk", "lanes")}
 
 
 def imports(path: Path) -> Iterator[str]:
@@ -38,7 +40,7 @@ def test_a_place_uses_only_what_another_offers(path: Path) -> None:
     for name in imports(path):
         parts = name.split(".")
         if parts[:2] == ["urdaten", "places"] and len(parts) > 3 and parts[2] != own:
-            assert parts[3] in OFFERED, f"{path.name} imports {name}"
+            assert parts[3] in OFFERED or tuple(parts[2:4]) in ALSO_OFFERED, f"{path.name} imports {name}"
 
 
 @pytest.mark.parametrize("path", modules(SOURCE / "core"), ids=lambda p: str(p.relative_to(SOURCE)))

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from urdaten.core.scoring import joined, shared_out
+from urdaten.core.scoring import joined, shared_out, split_texts
 from urdaten.errors import BadInput
 
 
@@ -71,3 +71,23 @@ def test_a_seed_decides_what_is_even() -> None:
 def test_shares_come_to_a_whole(shares: list[float]) -> None:
     with pytest.raises(BadInput, match="whole"):
         shared_out(np.ones((2, 1)), shares, 1)
+
+
+@given(st.data())
+def test_texts_that_belong_together_are_never_parted(data: st.DataObject) -> None:
+    count = data.draw(st.integers(0, 12))
+    groups = data.draw(st.lists(st.sampled_from(["", "a", "b"]), min_size=count, max_size=count))
+    numbers = st.integers(0, max(0, count - 1))
+    pairs = data.draw(st.lists(st.tuples(numbers, numbers), max_size=4 if count else 0))
+    held = data.draw(st.dictionaries(numbers, st.integers(0, 2), max_size=3 if count else 0))
+    amounts = [[1.0, float(k % 3 == 0)] for k in range(count)]
+    parts = split_texts(groups, pairs, amounts, [0.5, 0.25, 0.25], 1, held)
+    units = joined_slowly(count, groups, pairs)
+    for k in range(count):
+        if k in held:
+            assert parts[k] == held[k]
+            continue
+        kept = [held[i] for i in sorted(held) if units[i] == units[k]]
+        if kept:
+            assert parts[k] == kept[0]
+        assert len({parts[i] for i in range(count) if units[i] == units[k] and i not in held}) == 1

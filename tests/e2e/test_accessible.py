@@ -11,7 +11,19 @@ from playwright.sync_api import Page, expect
 from e2e.conftest import Running
 
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
-PLACES = ("types", "texts", "texts/findings", "texts/table", "texts/imports", "desk", "lists", "rules", "tagger", "scores", "records")
+PLACES = (
+    "types",
+    "texts",
+    "texts/findings",
+    "texts/table",
+    "texts/imports",
+    "desk",
+    "lists",
+    "rules",
+    "tagger",
+    "scores",
+    "records",
+)
 
 
 def faults(page: Page) -> list[str]:

@@ -3,6 +3,7 @@
 from urdaten.core.findings.comparison import Difference, log_odds
 from urdaten.core.findings.found import (
     Found,
+    FoundSpan,
     Scope,
     Together,
     ValueCount,
@@ -15,6 +16,7 @@ from urdaten.core.findings.found import (
 __all__ = [
     "Difference",
     "Found",
+    "FoundSpan",
     "Scope",
     "Together",
     "ValueCount",

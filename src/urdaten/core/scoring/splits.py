@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterable, Sequence
+from collections.abc import Hashable, Iterable, Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -77,6 +77,36 @@ def shared_out(amounts: NDArray[np.float64], shares: Sequence[float], seed: int)
             parts[unit] = best
             left[:, best] -= amounts[unit]
     return parts
+
+
+def split_texts(
+    groups: Sequence[str],
+    pairs: Iterable[tuple[int, int]],
+    amounts: Sequence[Sequence[float]],
+    shares: Sequence[float],
+    seed: int,
+    held: Mapping[int, int],
+) -> list[int]:
+    """The part of each text, by `shared_out` over units of texts that a group or a pair holds together.
+
+    amounts: of each text, its size and how much it has of each label. held: parts of texts that keep theirs; a unit with such
+    texts goes with its first one. Raises BadInput for shares that are no shares of a whole.
+    """
+    unit_of = joined(len(groups), groups, pairs).tolist()
+    with_part: dict[int, int] = {}
+    for text in sorted(held):
+        with_part.setdefault(unit_of[text], held[text])
+    free = sorted(set(unit_of) - with_part.keys())
+    place = {unit: at for at, unit in enumerate(free)}
+    summed = np.zeros((len(free), len(amounts[0]) if amounts else 1))
+    for unit, amount in zip(unit_of, amounts, strict=True):
+        if unit in place:
+            summed[place[unit]] += amount
+    parts = shared_out(summed, shares, seed).tolist()
+    return [
+        held.get(text, with_part[unit] if unit in with_part else parts[place[unit]] if unit in place else 0)
+        for text, unit in enumerate(unit_of)
+    ]
 
 
 def _neediest(need: NDArray[np.float64], size: NDArray[np.float64], open_: NDArray[np.bool_]) -> int:

@@ -9,7 +9,7 @@ from urdaten.core.text.marks import marks_of, marks_of_texts
 from urdaten.core.text.pack import LANGUAGES, language_pack
 from urdaten.core.text.tokens import CutTexts, cut_texts, token_forms
 from urdaten.core.text.vocabulary import FormColumn, Vocabulary
-from urdaten.core.text.wordlists import index_words, searched_word, word_lists
+from urdaten.core.text.wordlists import index_words, searched_word, word_counts, word_lists
 
 __all__ = [
     "LANGUAGES",
@@ -32,5 +32,6 @@ __all__ = [
     "marks_of_texts",
     "searched_word",
     "token_forms",
+    "word_counts",
     "word_lists",
 ]

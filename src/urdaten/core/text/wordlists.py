@@ -24,6 +24,17 @@ def word_lists(batch: Batch) -> tuple[Sequence[str], list[Ints]]:
     return names.forms, [numbers[bounds[k] : bounds[k + 1]] for k in range(len(batch))]
 
 
+def word_counts(batch: Batch) -> dict[str, int]:
+    """How often each folded form with letters or digits in it stands in a batch."""
+    names, image = batch.vocabulary.image(fold)
+    counts = np.bincount(image[batch.word], minlength=len(names))
+    return {
+        form: count
+        for form, count in zip(names.forms, counts.tolist(), strict=True)
+        if count and index_words(form)
+    }
+
+
 def index_words(form: str) -> list[str]:
     """As what a folded form is found: as itself, and by the runs of letters and digits in it; as nothing if it has none."""
     pieces = _PIECES.findall(form)

@@ -14,7 +14,6 @@ from starlette.background import BackgroundTask
 from urdaten.places.desk import acts
 from urdaten.places.team.acts import Project
 from urdaten.places.team.wire import OfProject, Shown
-from urdaten.places.texts.at_once_routes import which_of
 from urdaten.places.texts.wire import FilterWish
 from urdaten.platform.database import transaction
 from urdaten.platform.web import Config, Db
@@ -37,7 +36,9 @@ class CorpusWish(FilterWish):
     def act(self, db: Db, project: Project) -> acts.CorpusWish:
         return acts.CorpusWish(
             format=self.format,
-            which=which_of(db, project, self),
+            which=acts.which_of(
+                db, project.id, acts.Filter(**{name: getattr(self, name) for name in FilterWish.model_fields})
+            ),
             layer=self.layer,
             unsigned=self.unsigned,
             bare=self.bare,

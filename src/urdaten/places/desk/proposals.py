@@ -12,7 +12,8 @@ from urdaten.core.spans import Span
 from urdaten.errors import BadInput, BadSpan
 from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts.quiet import quiet_among, refuse_where_quiet
-from urdaten.places.desk.search import GOLD, Held, Search, find, folded
+from urdaten.places.desk.lanes import GOLD, Held
+from urdaten.places.desk.search import Search, find, folded
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types

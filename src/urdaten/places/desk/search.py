@@ -8,23 +8,18 @@ from datetime import date
 
 from sqlalchemy.orm import Session
 
-from urdaten.core.pipeline import resolve
 from urdaten.core.spans import Span
 from urdaten.core.text import fold
 from urdaten.errors import BadInput
-from urdaten.places.desk import acts, learned
+from urdaten.places.desk import acts
 from urdaten.places.desk.acts.quiet import quiet_among
-from urdaten.places.pipeline import acts as pipeline
+from urdaten.places.desk.lanes import GOLD, SOURCES, Held, lane_spans
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 
-GOLD, TOGETHER = "gold", "together"
-SOURCES = (GOLD, "lists", "rules", "tagger", learned.SOURCE, TOGETHER)
 STATES = (acts.UNTOUCHED, acts.DRAFT, acts.SIGNED, "empty", "asked")
 # Of these, those that only an annotated sentence can be, and the state of its annotation; "" for any.
 _ANNOTATED = {acts.DRAFT: acts.DRAFT, acts.SIGNED: acts.SIGNED, "empty": acts.SIGNED, "asked": ""}
-
-Held = dict[int, list[texts.Sentence]]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -159,27 +154,6 @@ def _with_span(
         found[text.id] = [
             s for s in held[text.id] if any(_is_span(search, text, span) for span in spans.get(s.id, ()))
         ]
-    return found
-
-
-def lane_spans(
-    db: Session, project: Project, source: str, wanted: Sequence[texts.Text], held: Held
-) -> dict[int, tuple[Span, ...]]:
-    """What a source says in each sentence, as the Desk's lane of that name has it."""
-    names: dict[int, list[Span]] = {}
-    if source in (learned.SOURCE, TOGETHER):
-        names = {text.id: learned.suggestions(db, project, text, held[text.id]) for text in wanted}
-    found: dict[int, tuple[Span, ...]] = {}
-    evidence = [] if source == learned.SOURCE else pipeline.evidence(db, project, wanted)
-    for at, text in enumerate(wanted):
-        lanes = {learned.SOURCE: names.get(text.id, []), **(evidence[at].lanes if evidence else {})}
-        kept = lanes if source == TOGETHER else {source: lanes.get(source, [])}
-        by_lane = {name: texts.by_sentence(spans, held[text.id]) for name, spans in kept.items()}
-        for s in held[text.id]:
-            here = {name: spans[s.id] for name, spans in by_lane.items()}
-            found[s.id] = tuple(
-                resolve(here, overlap=project.overlap) if source == TOGETHER else here[source]
-            )
     return found
 
 

@@ -8,13 +8,12 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Literal
 
-import numpy as np
 import regex
-from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
 from urdaten.core.findings import (
     Difference,
+    Found,
     Scope,
     Together,
     ValueCount,
@@ -24,9 +23,8 @@ from urdaten.core.findings import (
     value_counts,
 )
 from urdaten.core.spans import Span
-from urdaten.core.text import batch_of, fold, index_words
+from urdaten.core.text import batch_of, fold, word_counts
 from urdaten.errors import BadInput
-from urdaten.places.findings.gathering import Gathered
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 
@@ -63,18 +61,18 @@ class TypeSummary:
     examples: Sequence[ValueCount]
 
 
-def summarise(gathered: Gathered, codes: Iterable[str], examples: int) -> list[TypeSummary]:
+def summarise(found: Found, codes: Iterable[str], examples: int) -> list[TypeSummary]:
     """Every type, in this order."""
-    found, made = gathered.found, []
+    made = []
     for code in codes:
-        counted = value_counts(found, code)
-        held = found.text[found.of(code)]
+        held = found.of(code)
+        counted = value_counts(held)
         made.append(
             TypeSummary(
                 type=code,
                 spans=len(held),
                 values=len(counted),
-                texts=len(np.unique(held)),
+                texts=len(held.texts()),
                 examples=counted[:examples],
             )
         )
@@ -90,7 +88,7 @@ class Bin:
     spans: int
 
 
-def over_time(gathered: Gathered, heads: Sequence[texts.Head], asked: Asked, step: Step) -> list[Bin]:
+def over_time(found: Found, heads: Sequence[texts.Head], asked: Asked, step: Step) -> list[Bin]:
     """How many of these spans are in the texts of each stretch, from the first date to the last; texts without a date are left
     out. Raises BadInput where that would be more than MOST_BINS stretches."""
     days = {head.id: head.dated for head in heads if head.dated}
@@ -104,7 +102,7 @@ def over_time(gathered: Gathered, heads: Sequence[texts.Head], asked: Asked, ste
         bounds.append(_next_day(bounds[-1], step))
     place = {first: k for k, first in enumerate(bounds)}
     bin_of = {number: place[first_day(day, step)] for number, day in days.items()}
-    counts = over_bins(gathered.found, _which(gathered, asked), bin_of, len(bounds) - 1)
+    counts = over_bins(_meant(found, asked), bin_of, len(bounds) - 1)
     return [
         Bin(since=first, until=after - timedelta(days=1), spans=count)
         for first, after, count in zip(bounds[:-1], bounds[1:], counts, strict=True)
@@ -125,16 +123,15 @@ def _next_day(first: date, step: Step) -> date:
     return first_day(first + timedelta(days=days), step)
 
 
-def together(gathered: Gathered, one: str, other: str, scope: Scope, most: int) -> Together:
+def together(found: Found, one: str, other: str, scope: Scope, most: int) -> Together:
     """Which values of two types stand together."""
-    return stand_together(gathered.found, one, other, scope, most)
+    return stand_together(found, one, other, scope, most)
 
 
-def compare_values(one: Gathered, other: Gathered, whole: Gathered, type: str) -> list[Difference]:
+def compare_values(one: Found, other: Found, whole: Found, type: str) -> list[Difference]:
     """Values of a type in two slices of the texts, the most typical of the one first."""
     counts = [
-        {fold(count.value): count for count in value_counts(gathered.found, type)}
-        for gathered in (one, other, whole)
+        {fold(count.value): count for count in value_counts(held.of(type))} for held in (one, other, whole)
     ]
     spans = [{name: count.spans for name, count in held.items()} for held in counts]
     made = log_odds(spans[0], spans[1], spans[2])
@@ -152,12 +149,7 @@ def compare_words(db: Session, project: Project, one: texts.Which, other: texts.
 def _words(db: Session, project: Project, which: texts.Which) -> Counter[str]:
     found: Counter[str] = Counter()
     for portion in texts.in_portions(db, project.id, which):
-        batch = batch_of([text.body for text in portion], project.language)
-        names, image = batch.vocabulary.image(fold)
-        counts = np.bincount(image[batch.word], minlength=len(names))
-        for form, count in zip(names.forms, counts.tolist(), strict=True):
-            if count and index_words(form):
-                found[form] += count
+        found.update(word_counts(batch_of([text.body for text in portion], project.language)))
     return found
 
 
@@ -195,20 +187,13 @@ def context_of_words(
 
 
 def context_of_spans(
-    db: Session, project: Project, gathered: Gathered, asked: Asked, maker: str
+    db: Session, project: Project, found: Found, asked: Asked, maker: str
 ) -> list[tuple[texts.Text, int, int]]:
     """Where spans of a type stand; given a maker those alone that it set."""
-    which = _which(gathered, asked)
-    if maker:
-        which &= np.array([name == maker for name in gathered.makers], dtype=bool)
-    chosen = np.flatnonzero(which)[: MOST_PLACES + 1]
-    numbers = gathered.found.text[chosen].tolist()
-    held = {text.id: text for text in texts.read_texts(db, project.id, set(numbers))}
-    return [
-        (held[number], int(gathered.start[k]), int(gathered.end[k]))
-        for number, k in zip(numbers, chosen.tolist(), strict=True)
-        if number in held
-    ]
+    meant = _meant(found, asked)
+    spans = (meant.by(maker) if maker else meant).spans(MOST_PLACES + 1)
+    held = {text.id: text for text in texts.read_texts(db, project.id, {span.text for span in spans})}
+    return [(held[span.text], span.start, span.end) for span in spans if span.text in held]
 
 
 def in_context(db: Session, found: Sequence[tuple[texts.Text, int, int]], sort: str) -> list[Place]:
@@ -244,56 +229,43 @@ def _line(words: str) -> str:
     return " ".join(words.split()) if words.strip() else ""
 
 
-def sentences_behind(gathered: Gathered, heads: Sequence[texts.Head], asked: Asked) -> list[int]:
+def sentences_behind(found: Found, heads: Sequence[texts.Head], asked: Asked) -> list[int]:
     """Numbers of the sentences with such spans, in no order."""
-    found, which = gathered.found, _which(gathered, asked)
+    meant = _meant(found, asked)
     if asked.since or asked.until:
-        inside = [
-            head.id
-            for head in heads
-            if head.dated
-            and (asked.since is None or head.dated >= asked.since)
-            and (asked.until is None or head.dated <= asked.until)
-        ]
-        which &= np.isin(found.text, inside)
+        meant = meant.within(
+            [
+                head.id
+                for head in heads
+                if head.dated
+                and (asked.since is None or head.dated >= asked.since)
+                and (asked.until is None or head.dated <= asked.until)
+            ]
+        )
     if asked.text is not None:
-        which &= found.text == asked.text
+        meant = meant.within([asked.text])
     if asked.with_type:
-        beside = found.of(asked.with_type, asked.with_value or None)
-        places = found.sentence if asked.scope == "sentence" else found.text
-        which &= np.isin(places, places[beside])
-    numbers: list[int] = np.unique(found.sentence[which]).tolist()
-    return numbers
+        meant = meant.beside(found.of(asked.with_type, asked.with_value or None), asked.scope)
+    return meant.sentences()
 
 
-def _which(gathered: Gathered, asked: Asked) -> NDArray[np.bool_]:
-    found = gathered.found
-    if not asked.type:
-        return np.ones(len(found), dtype=bool)
-    return found.of(asked.type, asked.value or None)
+def _meant(found: Found, asked: Asked) -> Found:
+    return found.of(asked.type, asked.value or None) if asked.type else found
 
 
-def values_by_text(gathered: Gathered) -> dict[int, dict[str, list[str]]]:
+def values_by_text(found: Found) -> dict[int, dict[str, list[str]]]:
     """Of each text and type its values, each once, in the order of the text."""
-    found = gathered.found
     made: dict[int, dict[str, list[str]]] = {}
-    order = np.lexsort((gathered.start, found.text))
-    for text, kind, value in zip(
-        found.text[order].tolist(), found.type[order].tolist(), found.value[order].tolist(), strict=True
-    ):
-        held = made.setdefault(text, {}).setdefault(found.types[kind], [])
-        if found.values[value] not in held:
-            held.append(found.values[value])
+    for span in found.spans():
+        held = made.setdefault(span.text, {}).setdefault(span.type, [])
+        if span.words not in held:
+            held.append(span.words)
     return made
 
 
-def spans_of_sentences(gathered: Gathered, numbers: Sequence[int]) -> dict[int, list[Span]]:
+def spans_of_sentences(found: Found, numbers: Sequence[int]) -> dict[int, list[Span]]:
     """The spans of each of these sentences."""
-    found = gathered.found
     made: dict[int, list[Span]] = {}
-    for k in np.flatnonzero(np.isin(found.sentence, list(numbers))).tolist():
-        span = Span(
-            int(gathered.start[k]), int(gathered.end[k]), found.types[found.type[k]], maker=gathered.makers[k]
-        )
-        made.setdefault(int(found.sentence[k]), []).append(span)
+    for span in found.inside(numbers).spans():
+        made.setdefault(span.sentence, []).append(Span(span.start, span.end, span.type, maker=span.maker))
     return made

@@ -5,16 +5,13 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Iterator
-from dataclasses import dataclass
 
-import numpy as np
 from sqlalchemy.orm import Session
 
-from urdaten.core.arrays import Ints
-from urdaten.core.findings import Found, found_of
+from urdaten.core.findings import Found, FoundSpan, found_of
 from urdaten.errors import BadInput
 from urdaten.places.desk import acts as desk
-from urdaten.places.desk.search import GOLD, SOURCES, lane_spans
+from urdaten.places.desk.lanes import GOLD, SOURCES, lane_spans
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
@@ -24,22 +21,11 @@ from urdaten.platform.revisions import revisions
 _KEPT = 6
 
 
-@dataclass(frozen=True, eq=False)
-class Gathered:
-    """Spans as columns, with where each begins and ends in its text, and who set it."""
-
-    found: Found
-    start: Ints
-    end: Ints
-    makers: tuple[str, ...]
-
-
-_Row = tuple[int, int, str, int, int, str, str]
-_held: OrderedDict[tuple[object, ...], Gathered] = OrderedDict()
+_held: OrderedDict[tuple[object, ...], Found] = OrderedDict()
 _lock = threading.Lock()
 
 
-def gather(db: Session, project: Project, lane: str, which: texts.Which, key: str) -> Gathered:
+def gather(db: Session, project: Project, lane: str, which: texts.Which, key: str) -> Found:
     """What stands in signed gold, or in a lane of evidence; kept until anything in the project changes.
 
     key: names the texts that are meant. Raises BadInput for a lane that there is not.
@@ -54,13 +40,7 @@ def gather(db: Session, project: Project, lane: str, which: texts.Which, key: st
         if name in _held:
             _held.move_to_end(name)
             return _held[name]
-    rows = list(_gold(db, project, which) if lane == GOLD else _evidence(db, project, lane, which))
-    made = Gathered(
-        found_of((text, sentence, code, words) for text, sentence, code, _, _, words, _ in rows),
-        np.array([row[3] for row in rows], dtype=np.int32),
-        np.array([row[4] for row in rows], dtype=np.int32),
-        tuple(row[6] for row in rows),
-    )
+    made = found_of(_gold(db, project, which) if lane == GOLD else _evidence(db, project, lane, which))
     with _lock:
         _held[name] = made
         while len(_held) > _KEPT:
@@ -68,16 +48,18 @@ def gather(db: Session, project: Project, lane: str, which: texts.Which, key: st
     return made
 
 
-def _gold(db: Session, project: Project, which: texts.Which) -> Iterator[_Row]:
+def _gold(db: Session, project: Project, which: texts.Which) -> Iterator[FoundSpan]:
     codes = types.type_codes(db, project.id)
     for text, sentence, type_id, start, end, words in desk.gold_spans(
         db, project.id, texts.numbers_of(project.id, which)
     ):
         if type_id in codes:
-            yield text, sentence, codes[type_id], start, end, words, ""
+            yield FoundSpan(
+                text=text, sentence=sentence, type=codes[type_id], start=start, end=end, words=words
+            )
 
 
-def _evidence(db: Session, project: Project, lane: str, which: texts.Which) -> Iterator[_Row]:
+def _evidence(db: Session, project: Project, lane: str, which: texts.Which) -> Iterator[FoundSpan]:
     """Nothing is suggested in texts that are annotated without: they are left out here as well."""
     for portion in texts.in_portions(db, project.id, which):
         quiet = desk.quiet_among(db, project, portion)
@@ -87,5 +69,12 @@ def _evidence(db: Session, project: Project, lane: str, which: texts.Which) -> I
         for text in loud:
             for sentence in held[text.id]:
                 for span in spans.get(sentence.id, ()):
-                    words = text.body[span.start : span.end]
-                    yield text.id, sentence.id, span.type, span.start, span.end, words, span.maker
+                    yield FoundSpan(
+                        text=text.id,
+                        sentence=sentence.id,
+                        type=span.type,
+                        start=span.start,
+                        end=span.end,
+                        words=text.body[span.start : span.end],
+                        maker=span.maker,
+                    )

@@ -12,14 +12,14 @@ from fastapi import APIRouter, Query
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
-from urdaten.core.findings import value_counts
+from urdaten.core.findings import Found, value_counts
 from urdaten.core.formats import write_csv
 from urdaten.errors import BadInput
 from urdaten.places.desk import acts as desk
-from urdaten.places.desk.search import GOLD
+from urdaten.places.desk.lanes import GOLD
 from urdaten.places.desk.wire import StavePage
 from urdaten.places.findings import acts
-from urdaten.places.findings.gathering import Gathered, gather
+from urdaten.places.findings.gathering import gather
 from urdaten.places.findings.wire import (
     CellShown,
     CompareShown,
@@ -50,7 +50,6 @@ from urdaten.places.pipeline.wire import STAVES, make_stave, page_of
 from urdaten.places.team.acts import Project
 from urdaten.places.team.wire import OfProject
 from urdaten.places.texts import acts as texts
-from urdaten.places.texts.at_once_routes import which_of
 from urdaten.places.texts.wire import FilterWish
 from urdaten.places.types import acts as types
 from urdaten.platform.database import transaction
@@ -63,11 +62,16 @@ WORKBOOK = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 def _gathered(
     db: Db, project: Project, wish: FindingsWish, which: texts.Which | None = None, more: str = ""
-) -> Gathered:
+) -> Found:
     """The spans that are asked about; `more` names a narrower choice of texts."""
-    chosen = which_of(db, project, wish) if which is None else which
+    chosen = _which(db, project, wish) if which is None else which
     key = FilterWish(**{name: getattr(wish, name) for name in FilterWish.model_fields}).model_dump_json()
     return gather(db, project, wish.lane, chosen, key + more)
+
+
+def _which(db: Db, project: Project, wish: FilterWish) -> texts.Which:
+    named = {name: getattr(wish, name) for name in FilterWish.model_fields}
+    return desk.which_of(db, project.id, desk.Filter(**named))
 
 
 def _checked(db: Db, project: Project, *codes: str) -> None:
@@ -82,7 +86,7 @@ def read_summary(project: OfProject, db: Db, wish: Annotated[FindingsWish, Query
     """Every type: how many spans and values it has, and which are most frequent."""
     gathered = _gathered(db, project, wish)
     told = acts.summarise(gathered, types.type_codes(db, project.id).values(), EXAMPLES)
-    count = texts.count_which(db, project.id, which_of(db, project, wish))
+    count = texts.count_which(db, project.id, _which(db, project, wish))
     total = texts.count_texts(db, project.id)
     return SummaryShown(
         found=count, total=total, types=[TypeSummaryShown.model_validate(one) for one in told]
@@ -93,7 +97,7 @@ def read_summary(project: OfProject, db: Db, wish: Annotated[FindingsWish, Query
 def read_values(project: OfProject, db: Db, wish: Annotated[ValuesWish, Query()]) -> ValuesShown:
     """The values of a type, those in most spans first."""
     _checked(db, project, wish.of)
-    counted = value_counts(_gathered(db, project, wish).found, wish.of)
+    counted = value_counts(_gathered(db, project, wish).of(wish.of))
     shown = [ValueCountShown.model_validate(one) for one in counted[: wish.limit]]
     return ValuesShown(values=shown, total=len(counted), spans=sum(one.spans for one in counted))
 
@@ -102,7 +106,7 @@ def read_values(project: OfProject, db: Db, wish: Annotated[ValuesWish, Query()]
 def read_time(project: OfProject, db: Db, wish: Annotated[TimeWish, Query()]) -> TimeShown:
     """How many spans are in the texts of each stretch of time."""
     _checked(db, project, wish.of)
-    heads = texts.heads(db, project.id, which_of(db, project, wish))
+    heads = texts.heads(db, project.id, _which(db, project, wish))
     asked = acts.Asked(type=wish.of, value=wish.named)
     bins = acts.over_time(_gathered(db, project, wish), heads, asked, wish.step)
     undated = sum(head.dated is None for head in heads)
@@ -121,7 +125,7 @@ def read_together(project: OfProject, db: Db, wish: Annotated[TogetherWish, Quer
 def read_comparison(project: OfProject, db: Db, wish: Annotated[CompareWish, Query()]) -> CompareShown:
     """What is typical of one slice of the texts against another: values of a type, or words."""
     _checked(db, project, wish.of)
-    one, other = _slices(which_of(db, project, wish), wish)
+    one, other = _slices(_which(db, project, wish), wish)
     if wish.of:
         gathered = [
             _gathered(db, project, wish, which, f"{name} {wish.by} {wish.one} {wish.other}")
@@ -153,7 +157,7 @@ def _slices(which: texts.Which, wish: CompareWish) -> tuple[texts.Which, texts.W
 def read_context(project: OfProject, db: Db, wish: Annotated[ContextWish, Query()]) -> ContextShown:
     """Words or spans in a line each, with what stands before and after them."""
     _checked(db, project, wish.of)
-    which = which_of(db, project, wish)
+    which = _which(db, project, wish)
     if wish.words.strip():
         found = acts.context_of_words(
             db, project, wish.words, replace(which, words=which.words or wish.words.split()[0])
@@ -174,7 +178,7 @@ def read_context(project: OfProject, db: Db, wish: Annotated[ContextWish, Query(
 def read_sentences(project: OfProject, db: Db, wish: Annotated[SentencesWish, Query()]) -> StavePage:
     """The sentences behind a figure, in reading order."""
     _checked(db, project, wish.of, wish.beside)
-    heads = texts.heads(db, project.id, which_of(db, project, wish)) if wish.first or wish.last else []
+    heads = texts.heads(db, project.id, _which(db, project, wish)) if wish.first or wish.last else []
     asked = acts.Asked(
         type=wish.of,
         value=wish.named,
@@ -205,7 +209,7 @@ def read_sentences(project: OfProject, db: Db, wish: Annotated[SentencesWish, Qu
 @router.get("/table", operation_id="readTable")
 def read_table(project: OfProject, db: Db, wish: Annotated[TableWish, Query()]) -> TablePage:
     """A row for each text, with the values of each type."""
-    which = which_of(db, project, wish)
+    which = _which(db, project, wish)
     gathered = _gathered(db, project, wish)
     values = acts.values_by_text(gathered)
     heads = texts.page_of_heads(db, project.id, which, after=wish.after, limit=wish.limit + 1)
@@ -221,8 +225,8 @@ def read_table(project: OfProject, db: Db, wish: Annotated[TableWish, Query()]) 
     )
 
 
-def _with_values(db: Db, project: Project, gathered: Gathered) -> list[str]:
-    there = set(gathered.found.types)
+def _with_values(db: Db, project: Project, found: Found) -> list[str]:
+    there = set(found.types)
     return [code for code in types.type_codes(db, project.id).values() if code in there]
 
 
@@ -245,7 +249,7 @@ def download_table(
     """The table as CSV or as a workbook: what texts have of their source, and the values of each type."""
     file = tempfile.NamedTemporaryFile(prefix="urdaten-", suffix=f".{wish.format}")  # noqa: SIM115
     with transaction(settings.database_url, snapshot=True) as db:
-        which = which_of(db, project, wish)
+        which = _which(db, project, wish)
         gathered = _gathered(db, project, wish)
         codes, names = _with_values(db, project, gathered), texts.meta_names(db, project.id, 200)
         header = ["title", "group", "date", "split", *names, *codes]

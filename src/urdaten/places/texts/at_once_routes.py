@@ -33,7 +33,11 @@ from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/texts", tags=["texts"])
 MOST_NAMES, MOST_BINNED = 100, 500
-STATE, TYPE, VALUE = "state", "type", "value"
+
+
+def chosen(wish: FilterWish) -> desk.Filter:
+    """What the wish says of texts, whatever else it says."""
+    return desk.Filter(**{name: getattr(wish, name) for name in FilterWish.model_fields})
 
 
 class PageWish(FilterWish):
@@ -49,51 +53,14 @@ class FacetWish(FilterWish):
     limit: int = Field(default=50, ge=1, le=500)
 
 
-def which_of(db: Db, project: Project, wish: FilterWish, *, but: str = "") -> acts.Which:
-    """Which texts are meant, whatever the wish says of one facet. Raises BadInput, naming the field."""
-    if wish.since and wish.until and wish.since > wish.until:
-        raise BadInput("The first day lies after the last.", field="since")
-    meta = {}
-    for pair in wish.meta:
-        name, equals, value = pair.partition("=")
-        if not equals:
-            raise BadInput(f"Say what of metadata as NAME=VALUE, not {pair!r}.", field="meta")
-        if f"{acts.META}{name}" != but:
-            meta[name] = value
-    also = []
-    if wish.state and but != STATE:
-        also.append(desk.texts_of_state(project.id, wish.state))
-    if wish.type and but != TYPE:
-        value = "" if but == VALUE else wish.value
-        also.append(desk.texts_with(project.id, number_of_type(db, project, wish.type), value))
-    lacked = "dated" if but == "month" else but
-    return acts.Which(
-        splits=[wish.split] if wish.split and but != "split" else acts.SPLITS,
-        search=wish.search,
-        group="" if but == "group" else wish.group,
-        source="" if but == "source" else wish.source,
-        since=None if but == "month" else wish.since,
-        until=None if but == "month" else wish.until,
-        # What cannot stand in the body need not be looked for among spans.
-        words="" if but in (TYPE, VALUE) or not wish.type else wish.value,
-        meta=meta,
-        lacks=[name for name in wish.lacks if name != lacked],
-        also=also,
-    )
-
-
-def number_of_type(db: Db, project: Project, code: str) -> int:
-    """Raises BadInput for a code that the scheme does not have."""
-    for number, known in types.type_codes(db, project.id).items():
-        if known == code:
-            return number
-    raise BadInput(f"The scheme has no type {code!r}.", field="type")
-
-
 def _numbers(db: Db, project: Project, wish: SomeTexts) -> list[int]:
     if (wish.texts is None) == (wish.filter is None):
         raise BadInput("Name either texts or a filter.", field="texts")
-    which = acts.Which(only=wish.texts) if wish.filter is None else which_of(db, project, wish.filter)
+    which = (
+        acts.Which(only=wish.texts)
+        if wish.filter is None
+        else desk.which_of(db, project.id, chosen(wish.filter))
+    )
     return acts.numbers_meant(db, project.id, which, wish.expected)
 
 
@@ -106,16 +73,16 @@ def removed(db: Db, project: Project, account: int, numbers: Sequence[int]) -> a
 @router.get("/facets", operation_id="readFacet")
 def read_facet(project: OfProject, db: Db, asked: Annotated[FacetWish, Query()]) -> FacetShown:
     """How many texts have each value of a facet, whatever the filter says of this one."""
-    which = which_of(db, project, asked, but=asked.of)
+    which = desk.which_of(db, project.id, chosen(asked), but=asked.of)
     among, limit = acts.numbers_of(project.id, which), asked.limit
-    if asked.of == STATE:
+    if asked.of == desk.STATE:
         found = desk.count_states(db, project.id, among)
-    elif asked.of == TYPE:
+    elif asked.of == desk.TYPE:
         codes = types.type_codes(db, project.id)
         counts = desk.count_types(db, project.id, among)
         found = [(codes[number], count) for number, count in counts if number in codes]
-    elif asked.of == VALUE:
-        number = number_of_type(db, project, asked.type)
+    elif asked.of == desk.VALUE:
+        number = desk.number_of_type(db, project.id, asked.type)
         found = desk.count_values(db, project.id, number, among, limit + 1)
     else:
         found = acts.count_by(db, project.id, which, asked.of, limit + 1)

@@ -11,7 +11,7 @@ from urdaten.places.desk import acts as desk
 from urdaten.places.team.acts import Project, project_by_id
 from urdaten.places.team.wire import Annotator, Id, Lead, OfProject
 from urdaten.places.texts import abbreviations, acts
-from urdaten.places.texts.at_once_routes import PageWish, removed, which_of
+from urdaten.places.texts.at_once_routes import PageWish, chosen, removed
 from urdaten.places.texts.wire import (
     AbbreviationsShown,
     AbbreviationsWish,
@@ -47,7 +47,7 @@ def read_page(
     db: Db,
     asked: Annotated[PageWish, Query()],
 ) -> TextPage:
-    which, limit = which_of(db, project, asked), asked.limit
+    which, limit = desk.which_of(db, project.id, chosen(asked)), asked.limit
     texts = acts.page_of_texts(db, project.id, which, after=asked.after, limit=limit + 1)
     more, texts = len(texts) > limit, texts[:limit]
     tallies = desk.tallies(db, project.id, [text.id for text in texts])

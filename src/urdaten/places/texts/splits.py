@@ -7,10 +7,9 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-import numpy as np
 from sqlalchemy.orm import Session
 
-from urdaten.core.scoring import joined, shared_out
+from urdaten.core.scoring import split_texts
 from urdaten.core.text import fold
 from urdaten.errors import BadInput, Clash
 from urdaten.places.desk import acts as desk
@@ -124,38 +123,18 @@ def _drafted(db: Session, project_id: int, draft: SplitsDraft, heads: Sequence[a
     draft.check()
     place = {head.id: i for i, head in enumerate(heads)}
     pairs = [(place[pair.text], place[pair.earlier]) for pair in acts.read_likeness(db, project_id).pairs]
-    unit_of = joined(len(heads), [head.group for head in heads], pairs)
     numbers = {number: i for i, number in enumerate(types.type_codes(db, project_id))}
-    # Columns: sentences, then spans of each type.
-    amounts = np.zeros((len(heads), 1 + len(numbers)))
-    amounts[:, 0] = [max(1, head.sentences) for head in heads]
+    # Sentences, then spans of each type.
+    amounts = [[float(max(1, head.sentences)), *([0.0] * len(numbers))] for head in heads]
     for text, type_id, _, count in desk.gold_values(db, project_id):
         if text in place and type_id in numbers:
-            amounts[place[text], 1 + numbers[type_id]] += count
-    if draft.keep:
-        # Whoever belongs to a text that has a split goes with it.
-        held: dict[int, str] = {}
-        for head, unit in zip(heads, unit_of.tolist(), strict=True):
-            if head.split in PARTS:
-                held.setdefault(unit, head.split)
-    else:
-        held = {}
-    units = sorted(set(unit_of.tolist()) - held.keys())
-    at = {unit: i for i, unit in enumerate(units)}
-    summed = np.zeros((len(units), amounts.shape[1]))
-    for i, unit in enumerate(unit_of.tolist()):
-        if unit in at:
-            summed[at[unit]] += amounts[i]
+            amounts[place[text]][1 + numbers[type_id]] += count
     shares = [draft.train / 100, draft.dev / 100, draft.test / 100]
-    parts = shared_out(summed, [*shares, max(0.0, 1 - sum(shares))], draft.seed)
     names = [*PARTS, "none"]
-    made = {}
-    for head, unit in zip(heads, unit_of.tolist(), strict=True):
-        if draft.keep and head.split in PARTS:
-            made[head.id] = head.split
-        else:
-            made[head.id] = held[unit] if unit in held else names[parts[at[unit]]]
-    return made
+    held = {i: names.index(head.split) for i, head in enumerate(heads) if draft.keep and head.split in PARTS}
+    whole = [*shares, max(0.0, 1 - sum(shares))]
+    parts = split_texts([head.group for head in heads], pairs, amounts, whole, draft.seed, held)
+    return {head.id: names[part] for head, part in zip(heads, parts, strict=True)}
 
 
 def _told(db: Session, project_id: int, heads: Sequence[acts.Head], splits: Mapping[int, str]) -> Splits:

@@ -34,6 +34,7 @@ from urdaten.places.desk.acts.changing import (
     Withdrawal,
     annotate,
 )
+from urdaten.places.desk.acts.choosing import STATE, TYPE, VALUE, Filter, number_of_type, which_of
 from urdaten.places.desk.acts.corpus import CorpusWish, format_of, write_out
 from urdaten.places.desk.acts.figures import (
     Acceptance,
@@ -116,13 +117,17 @@ __all__ = [
     "ROUNDS",
     "SIGNED",
     "SIGNING",
+    "STATE",
+    "TYPE",
     "UNTOUCHED",
+    "VALUE",
     "Acceptance",
     "Act",
     "Annotation",
     "Answer",
     "CorpusWish",
     "Counts",
+    "Filter",
     "Kept",
     "Layer",
     "Loaded",
@@ -170,6 +175,7 @@ __all__ = [
     "load_many",
     "mending",
     "moment",
+    "number_of_type",
     "overlapping_sentences",
     "pace",
     "progress",
@@ -203,6 +209,7 @@ __all__ = [
     "texts_with",
     "undo",
     "untouched_texts",
+    "which_of",
     "window",
     "write_out",
 ]
