@@ -12,8 +12,8 @@ from sqlalchemy.orm import Session
 from urdaten.core.pipeline import disputes, doubt, weigh
 from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts.quiet import quiet_among
-from urdaten.places.desk.orders import By
 from urdaten.places.desk.lanes import Held
+from urdaten.places.desk.orders import By
 from urdaten.places.desk.search import Search, find
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.team.acts import Project
