@@ -13,11 +13,10 @@ import { useKeys } from '../../parts/keys'
 import { Heading, Title } from '../../parts/layout'
 import { HoldSign, TypeCode } from '../../parts/signs'
 import { Unsaved } from '../../parts/Unsaved'
+import { useSettled } from '../../parts/useSettled'
 import { plural } from '../../parts/words'
 import { draftOf, drafts, isAsWas } from './drafts'
 import { trialQuery } from './queries'
-
-const PAUSE_MS = 350
 
 interface RuleSheetProps {
   rule?: RuleShown
@@ -177,17 +176,6 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
       )}
     </Box>
   )
-}
-
-/** The value once it has not changed for a moment. */
-function useSettled(value: RuleWish): RuleWish {
-  const text = JSON.stringify(value)
-  const [settled, setSettled] = useState(text)
-  useEffect(() => {
-    const timer = window.setTimeout(() => setSettled(text), PAUSE_MS)
-    return () => window.clearTimeout(timer)
-  }, [text])
-  return JSON.parse(settled) as RuleWish
 }
 
 interface ExamplesProps {

@@ -4,6 +4,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useProject } from '../../api/project'
 import { useScheme } from '../../api/useScheme'
 import { ChoiceField, LinkAct, SuggestField, TextField } from '../../parts/controls'
+import { useSettled } from '../../parts/useSettled'
 import { number } from '../../parts/words'
 import { type TextFilter, wishOf } from './filter'
 import { facetQuery, metaNamesQuery } from './queries'
@@ -66,7 +67,9 @@ interface FacetProps {
 }
 
 function Facet({ label, of, value, filter, say = (word) => word, onChange }: FacetProps) {
-  const query = useQuery({ ...facetQuery(useProject(), of, wishOf(filter)), placeholderData: keepPreviousData })
+  // Each facet is a question: they are asked when the typing pauses.
+  const settled = useSettled(wishOf(filter))
+  const query = useQuery({ ...facetQuery(useProject(), of, settled), placeholderData: keepPreviousData })
   const found = query.data?.values ?? []
   if (query.data?.more) {
     // Too many to choose from: the most frequent ones are suggested.

@@ -129,7 +129,9 @@ def restore_texts(
             among(BinnedTextRow.id, numbers[at : at + AT_ONCE]),
             BinnedTextRow.body_digest.not_in(again),
         )
-        rows = db.scalars(query.order_by(BinnedTextRow.id).with_for_update()).all()
+        found = db.scalars(query.order_by(BinnedTextRow.id).with_for_update()).all()
+        # One body may lie here twice: deleted, come again, deleted again. The one that came last comes back.
+        rows = list({row.body_digest: row for row in found}.values())
         put_back(db, table_of(TextRow), [mend(row.held) for row in rows])
         db.execute(delete(BinnedTextRow).where(among(BinnedTextRow.id, [row.id for row in rows])))
         back += len(rows)
