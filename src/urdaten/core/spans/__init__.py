@@ -1,5 +1,6 @@
 """Spans, what sets of them can do, and their coding as one label per token."""
 
+from urdaten.core.spans.carrying import Carried, Left, Stood, carry
 from urdaten.core.spans.coding import CODINGS, Coding, CodingKind, span_ranges
 from urdaten.core.spans.span import (
     OVERLAPS,
@@ -19,14 +20,18 @@ __all__ = [
     "CODINGS",
     "OVERLAPS",
     "TYPE_CODE",
+    "Carried",
     "Coding",
     "CodingKind",
+    "Left",
     "Overlap",
     "Reason",
     "Span",
     "SpanTable",
+    "Stood",
     "add_apart",
     "add_fitting",
+    "carry",
     "check_span",
     "forbidden_pairs",
     "overlapping_pairs",
