@@ -2751,6 +2751,74 @@ export interface components {
             /** Who */
             who: string;
         };
+        /** CarriedInShown */
+        CarriedInShown: {
+            /**
+             * Begun
+             * @description sentences that were changed: begun, with the spans that were found again
+             */
+            begun: number;
+            /**
+             * Left
+             * @description signed sentences that do not come over as they were
+             */
+            left: number;
+            /**
+             * Remains
+             * @description the first ones
+             */
+            remains: components["schemas"]["RemainsShown"][];
+            /**
+             * Signed
+             * @description sentences whose words are the same: signed as they were
+             */
+            signed: number;
+            /** Spans */
+            spans: number;
+            /**
+             * Stayed
+             * @description texts of these sources with signed sentences, of which no version comes
+             */
+            stayed: number;
+            /**
+             * Texts
+             * @description new versions
+             */
+            texts: number;
+        };
+        /**
+         * CarriedShown
+         * @description What comes over from versions of these texts that are here.
+         */
+        CarriedShown: {
+            /**
+             * Begun
+             * @description sentences that were changed: begun, with the spans that were found again
+             */
+            begun: number;
+            /**
+             * Left
+             * @description signed sentences that do not come over as they were
+             */
+            left: number;
+            /**
+             * Signed
+             * @description sentences whose words are the same: signed as they were
+             */
+            signed: number;
+            /** Spans */
+            spans: number;
+            /**
+             * Stayed
+             * @description texts of these sources with signed sentences, of which no version comes
+             */
+            stayed: number;
+            /**
+             * Texts
+             * @description new versions
+             */
+            texts: number;
+        };
         /** CellShown */
         CellShown: {
             /** Type */
@@ -3765,6 +3833,7 @@ export interface components {
              * @description the first ones
              */
             alike: components["schemas"]["AlikeShown"][];
+            carried?: components["schemas"]["CarriedShown"] | null;
             /**
              * Columns
              * @description of all files
@@ -4667,10 +4736,38 @@ export interface components {
             why: string;
         };
         /**
+         * RemainsShown
+         * @description A signed sentence that did not come over as it was; it stays where it is.
+         */
+        RemainsShown: {
+            /**
+             * Lost
+             * @description words of spans that were not found again
+             */
+            lost: string[];
+            /**
+             * Now
+             * @description what it became, where it was changed
+             */
+            now: number | null;
+            /** Sentence */
+            sentence: number;
+            /** Title */
+            title: string;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "changed" | "repeated" | "gone";
+            /** Words */
+            words: string;
+        };
+        /**
          * ReportShown
          * @description What came of it.
          */
         ReportShown: {
+            carried?: components["schemas"]["CarriedInShown"] | null;
             /** Left Out */
             left_out: {
                 [key: string]: number;
@@ -6289,6 +6386,8 @@ export type AtOnceWish = components['schemas']['AtOnceWish'];
 export type BinShown = components['schemas']['BinShown'];
 export type BinWish = components['schemas']['BinWish'];
 export type BinnedShown = components['schemas']['BinnedShown'];
+export type CarriedInShown = components['schemas']['CarriedInShown'];
+export type CarriedShown = components['schemas']['CarriedShown'];
 export type CellShown = components['schemas']['CellShown'];
 export type ChangeTextsWish = components['schemas']['ChangeTextsWish'];
 export type ChangedEntryWish = components['schemas']['ChangedEntryWish'];
@@ -6386,6 +6485,7 @@ export type RecordDetail = components['schemas']['RecordDetail'];
 export type RecordPage = components['schemas']['RecordPage'];
 export type RecordShown = components['schemas']['RecordShown'];
 export type RefusalShown = components['schemas']['RefusalShown'];
+export type RemainsShown = components['schemas']['RemainsShown'];
 export type ReportShown = components['schemas']['ReportShown'];
 export type RetrainingShown = components['schemas']['RetrainingShown'];
 export type RetrainingWish = components['schemas']['RetrainingWish'];

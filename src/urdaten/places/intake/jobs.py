@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -117,16 +118,18 @@ def fetch(context: JobContext) -> str:
 
 def _look(context: JobContext, intake: acts.Intake) -> str:
     with transaction(context.database_url) as db:
-        looking = acts.Look(_deciding(db, context.project_id, intake.plan))
+        deciding = _deciding(db, context.project_id, intake.plan)
+        looking = acts.Look(deciding)
         looking.also_refused(acts.refusals_of(db, context.project_id, intake.id))
     with tempfile.TemporaryDirectory(prefix="urdaten-") as folder:
         for number, item in _read(context, intake, Path(folder)):
             looking.take(number, item)
     context.progress(looking.texts, looking.texts, "texts", "Texts that are nearly the same are looked for.")
     with transaction(context.database_url, snapshot=True) as db:
-        titles, alike = _alike(db, context.project_id, looking.bodies)
+        titles, alike = _alike(db, context.project_id, looking.arrivals)
+        carried = _would_carry(db, context, looking.arrivals, deciding)
     with transaction(context.database_url) as db:
-        told = looking.told(alike, titles)
+        told = looking.told(alike, titles, carried)
         kept = acts.keep_looked(db, context.project_id, intake.id, intake.version, told)
         said = (
             f"{looking.texts} {'text' if looking.texts == 1 else 'texts'} found, {looking.refused} refused."
@@ -135,14 +138,47 @@ def _look(context: JobContext, intake: acts.Intake) -> str:
     return said
 
 
-def _alike(db: Session, project_id: int, bodies: list[str]) -> tuple[list[str], list[Like]]:
-    """Titles of the project's texts, and which of the bodies are nearly the same as one of those or one before them."""
+def _alike(db: Session, project_id: int, arrivals: Sequence[acts.Arrival]) -> tuple[list[str], list[Like]]:
+    """Titles of the project's texts, and which of those that come are nearly the same as one of them or one before.
+
+    What comes from the very same place as the other is a new version of it, not one that stands twice.
+    """
     titles: list[str] = []
-    held: list[str] = []
+    bodies: list[str] = []
+    places: list[tuple[str, str]] = []
     for portion in texts.in_portions(db, project_id, texts.Which()):
         titles += [text.title for text in portion]
-        held += [text.body for text in portion]
-    return titles, like_earlier([*held, *bodies], since=len(held))
+        bodies += [text.body for text in portion]
+        places += [(text.source, text.place) for text in portion]
+    here = len(bodies)
+    bodies += [one.text.body for one in arrivals]
+    alike = [
+        one
+        for one in like_earlier(bodies, since=here)
+        if one.earlier >= here or places[one.earlier] != _place(arrivals[one.text - here])
+    ]
+    return titles, alike
+
+
+def _place(one: acts.Arrival) -> tuple[str, str]:
+    return one.text.source, one.text.place
+
+
+def _sources(arrivals: Sequence[acts.Arrival]) -> set[str]:
+    return {one.text.source for one in arrivals}
+
+
+def _would_carry(
+    db: Session, context: JobContext, arrivals: Sequence[acts.Arrival], deciding: acts.Deciding
+) -> dict[str, Any] | None:
+    """What would come over from versions that are here; None where there are none."""
+    carrying = acts.Carrying(db, context.project_id, _sources(arrivals), deciding.again)
+    project = team.project_by_id(db, context.project_id)
+    again = [one for one in arrivals if one.text.source in carrying.sources]
+    for portion in _with_sentences(project, again):
+        for one in portion:
+            carrying.take(one)
+    return acts.carried_counts(carrying) if carrying.versions else None
 
 
 @handles(acts.KEEP)
@@ -175,7 +211,8 @@ def keep(context: JobContext) -> str:
         team.hold(db, project.id)
         if types.scheme_version(db, project.id) != scheme:
             raise Clash("The scheme was changed while files were read; nothing was kept. Import again.")
-        keeping = acts.Keeping(db, project, intake.plan, account)
+        carrying = acts.Carrying(db, project.id, _sources(arrivals), deciding.again)
+        keeping = acts.Keeping(db, project, intake.plan, account, carrying)
         due = _Pace()
         for portion in _with_sentences(project, arrivals):
             if should_stop():
@@ -193,16 +230,22 @@ def keep(context: JobContext) -> str:
             "twice": deciding.twice,
             "refused": left_out + len(refusals),
             "left_out": dict(deciding.left_out),
+            "carried": keeping.carried() if carrying.versions else None,
         }
         acts.keep_report(db, project.id, intake.id, report, refusals)
         said = f"{keeping.texts} {'text' if keeping.texts == 1 else 'texts'} imported, {report['refused']} refused."
+        if carrying.versions:
+            said += (
+                f" Of new versions {carrying.signed} signed and {carrying.begun} begun sentences came over, "
+                f"{len(carrying.remains())} signed ones are left to look at."
+            )
         context.conclude(db, said)
     with transaction(context.database_url) as db:
         texts.settle(db)
     return said
 
 
-def _with_sentences(project: team.Project, arrivals: list[acts.Arrival]) -> Iterator[list[acts.Arrival]]:
+def _with_sentences(project: team.Project, arrivals: Sequence[acts.Arrival]) -> Iterator[list[acts.Arrival]]:
     """Portions with their sentences. The next one is cut while the database takes the one before."""
 
     def cut(at: int) -> list[acts.Arrival]:
@@ -222,7 +265,7 @@ def _with_sentences(project: team.Project, arrivals: list[acts.Arrival]) -> Iter
 def _apart(context: JobContext, arrivals: list[acts.Arrival], refusals: list[Refusal]) -> list[acts.Arrival]:
     """Without those that are nearly the same as an earlier one."""
     with transaction(context.database_url, snapshot=True) as db:
-        titles, alike = _alike(db, context.project_id, [one.text.body for one in arrivals])
+        titles, alike = _alike(db, context.project_id, arrivals)
     near = {like.text - len(titles): like for like in alike}
     for number, like in near.items():
         text = arrivals[number].text

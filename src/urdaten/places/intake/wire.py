@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -130,6 +130,32 @@ class AlikeShown(Shown):
     share: float
 
 
+class CarriedShown(Shown):
+    """What comes over from versions of these texts that are here."""
+
+    texts: int = Field(description="new versions")
+    signed: int = Field(description="sentences whose words are the same: signed as they were")
+    begun: int = Field(description="sentences that were changed: begun, with the spans that were found again")
+    spans: int
+    left: int = Field(description="signed sentences that do not come over as they were")
+    stayed: int = Field(description="texts of these sources with signed sentences, of which no version comes")
+
+
+class RemainsShown(Shown):
+    """A signed sentence that did not come over as it was; it stays where it is."""
+
+    sentence: int
+    now: int | None = Field(description="what it became, where it was changed")
+    title: str
+    words: str
+    why: Literal["changed", "repeated", "gone"]
+    lost: list[str] = Field(description="words of spans that were not found again")
+
+
+class CarriedInShown(CarriedShown):
+    remains: list[RemainsShown] = Field(description="the first ones")
+
+
 class LookedShown(Shown):
     """What was found in the files."""
 
@@ -138,6 +164,7 @@ class LookedShown(Shown):
     same: int = Field(description="are in the project already")
     twice: int
     near: int
+    carried: CarriedShown | None = None
     signs: int = Field(description="characters of all texts")
     notes: int = Field(description="texts with something amiss that was got over")
     kinds: dict[str, int]
@@ -163,6 +190,7 @@ class ReportShown(Shown):
     twice: int
     refused: int
     left_out: dict[str, int]
+    carried: CarriedInShown | None = None
 
 
 class WorkShown(Shown):

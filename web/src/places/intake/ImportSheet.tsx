@@ -13,6 +13,7 @@ import { Meter } from '../../parts/signs'
 import { useAct } from '../../parts/useAct'
 import { Sure } from '../../parts/Window'
 import { number, plural } from '../../parts/words'
+import { Carried, carriedWords, Remains } from './Carried'
 import { Files, Sending, size } from './Files'
 import { Alike, FoundFiles, Refusals, Samples } from './Found'
 import { Labels } from './Labels'
@@ -82,6 +83,7 @@ export function ImportSheet({ one, sending, take, onGone }: ImportSheetProps) {
       {looked && (
         <Box opacity={looked.holds && at !== 'looking' ? undefined : 0.6} aria-busy={at === 'looking' || undefined}>
           <Summary looked={looked} />
+          {looked.carried && <Carried carried={looked.carried} />}
           <PlanForm plan={change.of ?? one.plan} looked={looked} onChange={change.run} />
           <FoundFiles looked={looked} plan={change.of ?? one.plan} onChange={change.run} />
           {looked.labels.length > 0 && <Labels looked={looked} plan={change.of ?? one.plan} onChange={change.run} />}
@@ -158,6 +160,7 @@ function Kept({ report, id, project }: { report: ReportShown; id: number; projec
             {plural(report.spans, 'span')}, {number(report.signed)} of the sentences signed
           </li>
         )}
+        {report.carried && carriedWords(report.carried).map((words) => <li key={words}>{words}</li>)}
         {leftOut.map(([why, count]) => (
           <li key={why}>
             {plural(count, 'span')} left out {why}
@@ -182,6 +185,7 @@ function Kept({ report, id, project }: { report: ReportShown; id: number; projec
           <Link to={`/p/${project}/texts`}>to the texts</Link>
         </QuietAct>
       </Flex>
+      {report.carried && <Remains carried={report.carried} />}
     </>
   )
 }

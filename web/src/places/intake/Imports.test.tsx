@@ -144,6 +144,28 @@ describe('Imports', () => {
     expect(screen.getByRole('link', { name: 'what and why, as a table' })).toHaveAttribute('href', '/api/projects/tessmar/imports/4/refusals')
   })
 
+  it('tells what comes over from versions that are here, and leads to what does not', async () => {
+    const carried = { texts: 1, signed: 2, begun: 1, spans: 3, left: 2, stayed: 1 }
+    const { unmount } = openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'GET /imports/4': { ...ONE, looked: { ...LOOKED, carried } } })
+    expect(await screen.findByText('2 sentences with the same words are signed as before')).toBeInTheDocument()
+    expect(screen.getByText('1 text is a new version of what is here, in the same group and split')).toBeInTheDocument()
+    expect(screen.getByText('2 signed sentences do not come over as they were, and stay in the version before')).toBeInTheDocument()
+    expect(screen.getByText('1 text from these sources did not come again and stays as it is')).toBeInTheDocument()
+    unmount()
+    const remains = [
+      { sentence: 7, now: 70, title: 'log', words: 'Mira waits.', why: 'changed' as const, lost: ['Mira'] },
+      { sentence: 8, now: null, title: 'log', words: 'She left.', why: 'gone' as const, lost: [] },
+    ]
+    const report = { texts: 1, sentences: 4, spans: 0, signed: 0, same: 0, twice: 0, refused: 0, left_out: {}, carried: { ...carried, left: 5, remains } }
+    openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'GET /imports/4': { ...ONE, state: 'kept', looked: null, work: null, report } })
+    expect(await screen.findByText('To look at: the first 2 of 5')).toBeInTheDocument()
+    expect(screen.getByText('1 changed sentence is begun with the spans that are found again')).toBeInTheDocument()
+    expect(screen.getByText('not found again: “Mira”')).toBeInTheDocument()
+    expect(screen.getByRole('link', { name: 'new' })).toHaveAttribute('href', '/p/tessmar/desk/70')
+    expect(screen.getAllByRole('link', { name: 'before' }).map((link) => link.getAttribute('href'))).toEqual(['/p/tessmar/desk/7', '/p/tessmar/desk/8'])
+    expect(screen.getByText('is not there any more')).toBeInTheDocument()
+  })
+
   it('shows why it failed, and lets one look again', async () => {
     const failed: IntakeShown = { ...ONE, looked: null, work: { ...WORK, state: 'failed', message: '“ship” stands for SHP, and the scheme has no such type.' } }
     const { asked } = openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'GET /imports/4': failed, 'POST /imports/4/look': failed })

@@ -15,9 +15,11 @@ from urdaten.places.desk.acts.annotation import (
 )
 from urdaten.places.desk.acts.batches import (
     ALIKE,
+    CARRY,
     CORRECT,
     MOST_AT_ONCE,
     Loaded,
+    Signature,
     change_many,
     load_many,
     sign_many,
@@ -103,6 +105,7 @@ from urdaten.places.desk.acts.travelling import Travelled, redo, undo
 
 __all__ = [
     "ALIKE",
+    "CARRY",
     "CORRECT",
     "DRAFT",
     "HOW_FAR",
@@ -142,6 +145,7 @@ __all__ = [
     "RoundDraft",
     "Share",
     "Show",
+    "Signature",
     "Signing",
     "Standing",
     "Step",

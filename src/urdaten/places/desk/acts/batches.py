@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
@@ -19,7 +20,7 @@ from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
 from urdaten.platform.database import MANY, count_anew
 
-ALIKE, CORRECT = "mark alike", "correct"
+ALIKE, CORRECT, CARRY = "mark alike", "correct", "carry over"
 LOOKED_THROUGH = ", looked through"
 MOST_AT_ONCE = 2000
 
@@ -84,11 +85,21 @@ def change_many(
 
 
 @dataclass(frozen=True)
+class Signature:
+    """Whose signing it is, and of when; None for somebody or a time that is not known any more."""
+
+    account: int | None
+    at: datetime | None
+
+
+@dataclass(frozen=True)
 class Loaded:
     """What a sentence was found to hold elsewhere, and whether somebody stands for it."""
 
     spans: Sequence[Span]
     signed: bool = True
+    # Of the same words elsewhere, from where it was carried over; None for what the account itself loads.
+    signature: Signature | None = None
 
 
 def load_many(
@@ -98,24 +109,27 @@ def load_many(
     loaded: Mapping[int, Loaded],
     layer: int | None = None,
 ) -> None:
-    """Write into untouched sentences what was marked elsewhere; what is signed is signed by the account.
+    """Write into untouched sentences what was marked elsewhere; what is signed is signed by the account, or by whoever signed the same words
+    elsewhere.
 
     The acts are logged but cannot be undone one by one. Spans are taken as checked.
     """
     layer = gold_layer(db, project_id) if layer is None else layer
     blank, moment = Annotation(), datetime.now(UTC)
-    by_kind: dict[str, dict[int, Step]] = {"sign": {}, "sign as empty": {}, "mark": {}}
+    by_kind: dict[str, dict[int, Step]] = defaultdict(dict)
     for number, one in loaded.items():
         after = Annotation(state=DRAFT, spans=tuple(sorted(one.spans)))
         kind = "mark"
         if one.signed:
-            after = replace(after, state=SIGNED, signed_by=account_id, signed_at=moment)
+            own = one.signature or Signature(account_id, moment)
+            after = replace(after, state=SIGNED, signed_by=own.account, signed_at=own.at)
             kind = "sign" if one.spans else "sign as empty"
+        if one.signature:
+            kind = CARRY
         by_kind[kind][number] = Step(before=blank, after=after)
     for kind, steps in by_kind.items():
-        if steps:
-            store(db, project_id, layer, account_id, steps)
-            log(db, project_id, layer, account_id, kind, steps, standing="passed")
+        store(db, project_id, layer, account_id, steps)
+        log(db, project_id, layer, account_id, kind, steps, standing="passed")
     if len(loaded) >= MANY:
         count_anew(db, "annotation", "span", "act", "tally")
 

@@ -1,7 +1,8 @@
 """Acts on imports: what other places may ask of them."""
 
+from urdaten.places.intake.acts.carrying import Carrying
 from urdaten.places.intake.acts.deciding import Arrival, Deciding
-from urdaten.places.intake.acts.keeping import Keeping
+from urdaten.places.intake.acts.keeping import Keeping, carried_counts
 from urdaten.places.intake.acts.looking import Look
 from urdaten.places.intake.acts.store import (
     FETCH,
@@ -32,6 +33,7 @@ __all__ = [
     "KEEP",
     "LOOK",
     "Arrival",
+    "Carrying",
     "Deciding",
     "Intake",
     "Keeping",
@@ -39,6 +41,7 @@ __all__ = [
     "SavedPlan",
     "add_file",
     "begin",
+    "carried_counts",
     "change_plan",
     "files_into",
     "keep_looked",

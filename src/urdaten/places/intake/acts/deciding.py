@@ -42,6 +42,8 @@ class Deciding:
         self.labels: Counter[str] = Counter()
         # Bodies that the project has, and those that came twice.
         self.same = self.twice = 0
+        # Numbers of the former.
+        self.again: set[int] = set()
         self.left_out: Counter[str] = Counter()
 
     def take(self, document: Document) -> Arrival | Refusal:
@@ -58,6 +60,7 @@ class Deciding:
         digest = texts.digest_of(body)
         if digest in self._here:
             self.same += 1
+            self.again.add(self._here[digest])
             return _refused(document, "This very text is in the project already.")
         if digest in self._met:
             self.twice += 1

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import random
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
@@ -29,9 +29,8 @@ class Look:
         self._sample: list[tuple[int, dict[str, Any]]] = []
         self._refusals: list[Refusal] = []
         self.texts = self.refused = self._signs = self._notes = 0
-        # Of those that would be kept.
-        self.bodies: list[str] = []
-        self._places: list[tuple[str, str]] = []
+        # Those that would be kept.
+        self.arrivals: list[Arrival] = []
 
     def take(self, number: int, item: Item) -> None:
         """An item of the file of this number."""
@@ -74,8 +73,7 @@ class Look:
         self._of(number, document.source)["texts"] += 1
         self._notes += bool(document.note)
         self._signs += len(document.body)
-        self.bodies.append(document.body)
-        self._places.append((document.source, document.place))
+        self.arrivals.append(made)
         # Ten of all, each as likely as the next (Vitter 1985, "Random sampling with a reservoir").
         place = self._chance.randrange(self.texts + 1)
         if len(self._sample) < SAMPLE:
@@ -84,9 +82,11 @@ class Look:
             self._sample[place] = (self.texts, _shown(document, made))
         self.texts += 1
 
-    def told(self, alike: Sequence[Like], titles: Sequence[str]) -> dict[str, Any]:
+    def told(
+        self, alike: Sequence[Like], titles: Sequence[str], carried: Mapping[str, Any] | None
+    ) -> dict[str, Any]:
         """All that was found. alike: numbers of texts among those of the project, of which titles are given, and those found
-        after them."""
+        after them. carried: what would come over from versions that are here."""
         labels = self._deciding.labels.most_common()
         return {
             "texts": self.texts,
@@ -96,6 +96,7 @@ class Look:
             "signs": self._signs,
             "notes": self._notes,
             "near": len(alike),
+            "carried": carried,
             "files": list(self._files.values())[:_FILES],
             "columns": self._columns(),
             "unknown": self._unknown(),
@@ -123,11 +124,15 @@ class Look:
         held = {column["name"] for file in self._files.values() for column in file["columns"]}
         return sorted(self._deciding.plan.how.roles.keys() - held) if held else []
 
+    def _place(self, number: int) -> tuple[str, str]:
+        text = self.arrivals[number].text
+        return text.source, text.place
+
     def _alike(self, like: Like, titles: Sequence[str]) -> dict[str, Any]:
         here = len(titles)
-        source, place = self._places[like.text - here]
+        source, place = self._place(like.text - here)
         own = like.earlier < here
-        other = (titles[like.earlier], "") if own else self._places[like.earlier - here]
+        other = (titles[like.earlier], "") if own else self._place(like.earlier - here)
         return {
             "source": source,
             "place": place,

@@ -8,7 +8,11 @@ from dataclasses import dataclass
 from datetime import date
 
 from sqlalchemy import (
+    ARRAY,
     Select,
+    String,
+    any_,
+    cast,
     select,
     tuple_,
 )
@@ -101,6 +105,15 @@ def read_text(db: Session, project_id: int, text_id: int) -> Text:
 def read_texts(db: Session, project_id: int, numbers: Iterable[int]) -> list[Text]:
     """Those of these texts that the project has, in reading order."""
     return [text_of(row) for row in db.scalars(in_order(project_id).where(among(TextRow.id, numbers)))]
+
+
+def read_from_sources(
+    db: Session, project_id: int, sources: Iterable[str], numbers: Iterable[int]
+) -> list[Text]:
+    """Those of these texts that came from one of these files or addresses, in reading order."""
+    query = in_order(project_id).where(among(TextRow.id, numbers))
+    named = cast(list(sources), ARRAY(String))
+    return [text_of(row) for row in db.scalars(query.where(TextRow.source == any_(named)))]
 
 
 def all_texts(db: Session, project_id: int, splits: Iterable[str] = SPLITS) -> list[Text]:
