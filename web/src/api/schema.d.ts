@@ -2055,6 +2055,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/texts/{text_id}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Annotate Aside
+         * @description Whether words quoted from others and signatures are annotated like the rest; what is annotated already stays.
+         */
+        put: operations["annotateAside"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/texts/{text_id}/sentences": {
         parameters: {
             query?: never;
@@ -2654,6 +2674,14 @@ export interface components {
             /** Start */
             start: number;
         };
+        /** AsideWish */
+        AsideWish: {
+            /**
+             * Annotated
+             * @description what is quoted from others, and signatures, like the rest
+             */
+            annotated: boolean;
+        };
         /**
          * AskedShown
          * @description Somebody who can be asked to work in a round.
@@ -3215,6 +3243,11 @@ export interface components {
              */
             after: string;
             annotation: components["schemas"]["AnnotationShown"];
+            /**
+             * Aside
+             * @description of these, what is quoted from others, and signatures
+             */
+            aside: components["schemas"]["AsideShown"][];
             /**
              * Before
              * @description the text before it, no more than the nearest 1 000 code points
@@ -4185,6 +4218,12 @@ export interface components {
          */
         PlanShown: {
             /**
+             * Annotate Quoted
+             * @description what mails quote and their signatures are annotated like the rest
+             * @default false
+             */
+            annotate_quoted: boolean;
+            /**
              * Day First
              * @description 3/4/2026 is the third of April
              * @default true
@@ -4287,6 +4326,12 @@ export interface components {
          * @description How the sources of an import are read, and what becomes of what they hold.
          */
         PlanWish: {
+            /**
+             * Annotate Quoted
+             * @description what mails quote and their signatures are annotated like the rest
+             * @default false
+             */
+            annotate_quoted: boolean;
             /**
              * Day First
              * @description 3/4/2026 is the third of April
@@ -4668,6 +4713,16 @@ export interface components {
          * @description A sentence in the course of its text.
          */
         ReadingShown: {
+            /**
+             * After
+             * @description likewise after the last sentence of a text
+             */
+            after: string;
+            /**
+             * Before
+             * @description words of its text between it and the sentence before, of which none is made
+             */
+            before: string;
             /** State */
             state: string;
             /** @description with gold alone, also while it is not signed */
@@ -5798,6 +5853,11 @@ export interface components {
              * @description what is quoted from others, and signatures
              */
             aside: components["schemas"]["AsideShown"][];
+            /**
+             * Aside Annotated
+             * @description has sentences there, to be annotated like others
+             */
+            aside_annotated: boolean;
             /** Body */
             body: string;
             /** Dated */
@@ -6379,6 +6439,7 @@ export type AnnotationShown = components['schemas']['AnnotationShown'];
 export type AnswerWish = components['schemas']['AnswerWish'];
 export type ArrivalShown = components['schemas']['ArrivalShown'];
 export type AsideShown = components['schemas']['AsideShown'];
+export type AsideWish = components['schemas']['AsideWish'];
 export type AskedShown = components['schemas']['AskedShown'];
 export type AssignWish = components['schemas']['AssignWish'];
 export type AtOnceShown = components['schemas']['AtOnceShown'];
@@ -11372,6 +11433,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TextActShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    annotateAside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                text_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AsideWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

@@ -2,7 +2,8 @@
 
 `# newdoc id = …` begins a text. `# whole = {…}` says what is known of it, as JSON: with `body` the offsets are those of the
 body, without it words are joined as `SpaceAfter=No` has it and sentences by a space, paragraphs by a line break. Without any
-`# newdoc` each sentence is a text. `# signed = no` stands above a sentence that nobody has signed.
+`# newdoc` each sentence is a text. `# signed = no` stands above a sentence that nobody has signed, `# from = 57` above one
+before which words of the body are left out, with its offset.
 """
 
 from __future__ import annotations
@@ -33,6 +34,7 @@ _WORD = regex.compile(r"[1-9]\d{0,8}")
 _RANGE = regex.compile(r"([1-9]\d{0,8})-([1-9]\d{0,8})")
 _EMPTY = regex.compile(r"\d{1,9}\.[1-9]\d{0,8}")
 _SPAN = regex.compile(r"Span([2-9]|[1-9]\d)?")
+_OFFSET = regex.compile(r"\d{1,9}")
 _NONE = "_"
 
 
@@ -42,11 +44,13 @@ def write_conllu(texts: Iterable[CorpusText]) -> Iterator[str]:
         yield f"# newdoc id = {_one_line(text.id or text.title) or number}\n"
         yield f"# whole = {json.dumps(head_of(text) | {'body': text.body}, ensure_ascii=False)}\n"
         columns = [labels_of(spans, text.tokens, "BIO") for spans in layers_of(text.spans)]
-        for at, (sentence, numbers) in enumerate(blocks(text), start=1):
+        for at, (sentence, numbers, is_apart) in enumerate(blocks(text), start=1):
             yield f"# sent_id = {_one_line(text.id or text.title) or number}-{at}\n"
             yield f"# text = {_one_line(text.body[sentence.start : sentence.end])}\n"
             if not sentence.signed:
                 yield "# signed = no\n"
+            if is_apart:
+                yield f"# from = {sentence.start}\n"
             for word, i in enumerate(numbers, start=1):
                 start, end = text.tokens[i]
                 misc = [
@@ -80,6 +84,8 @@ class _Sentence:
     glued: list[bool] = field(default_factory=list)
     signed: bool = True
     paragraph: bool = False
+    # Where it begins in its body, where words before it are left out.
+    begins: int = 0
     # Words up to this number are part of the one before.
     inside: int = 0
 
@@ -109,6 +115,8 @@ def read_conllu(lines: Iterable[str]) -> Iterator[CorpusText]:
                 document.head = _head(value, number)
             elif name.split()[:1] == ["newpar"]:
                 sentence.paragraph = True
+            elif name == "from" and _OFFSET.fullmatch(value):
+                sentence.begins = int(value)
             elif (name, value) == ("signed", "no"):
                 sentence.signed = False
         elif line.strip():
@@ -190,7 +198,7 @@ def _made(document: _Document) -> CorpusText:
     at = 0
     for sentence in document.sentences:
         try:
-            here = list(placed(sentence.words, text.body, at))
+            here = list(placed(sentence.words, text.body, max(at, sentence.begins)))
         except BadFile as fault:
             raise BadFile(f"Line {sentence.line}: {fault.message}", line=sentence.line) from fault
         at = here[-1][1]

@@ -76,17 +76,21 @@ def placed(words: Iterable[str], body: str, at: int) -> Iterator[Bounds]:
         at += len(word)
 
 
-def blocks(text: CorpusText) -> Iterator[tuple[CorpusSentence, range]]:
-    """Each sentence of a text with the numbers of its tokens."""
-    first = 0
+def blocks(text: CorpusText) -> Iterator[tuple[CorpusSentence, range, bool]]:
+    """Each sentence of a text with the numbers of its tokens; and do words stand before it that are in none?"""
+    first = at = 0
     for sentence in text.sentences:
         while first < len(text.tokens) and text.tokens[first][0] < sentence.start:
             first += 1
         last = first
         while last < len(text.tokens) and text.tokens[last][1] <= sentence.end:
             last += 1
-        yield sentence, range(first, last)
-        first = last
+        yield sentence, range(first, last), not _is_blank(text.body[at : sentence.start])
+        first, at = last, sentence.end
+
+
+def _is_blank(words: str) -> bool:
+    return not words or words.isspace()
 
 
 def _cut(bounds: Iterable[Bounds], marks: Sequence[int]) -> Iterator[Bounds]:

@@ -3,12 +3,13 @@
 Columns are parted by tabs. The first is the token, the last ones are labels (BIO or BILOU), one column for each layer of spans
 that overlap. `# text: {…}` says what the sentences below belong to, as JSON: with `body` the offsets are those of the body,
 without it tokens are joined by single spaces. `# group: NAME` says the group alone. `# open` stands above a sentence that
-nobody has signed.
+nobody has signed, `# from: 57` above one before which words of the body are left out, with its offset.
 """
 
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -20,6 +21,7 @@ from urdaten.core.spans import CodingKind
 from urdaten.errors import BadFile, BadSpan
 
 _TEXT, _GROUP, _OPEN = "# text:", "# group:", "# open"
+_FROM = re.compile(r"# from: (\d{1,9})")
 
 
 def write_label_columns(
@@ -42,11 +44,13 @@ def write_label_columns(
         columns += [["O"] * len(text.tokens)] * (layers - len(found))
         if not bare:
             yield f"{_TEXT} {json.dumps(head_of(text) | {'body': text.body}, ensure_ascii=False)}\n"
-        for sentence, numbers in blocks(text):
+        for sentence, numbers, is_apart in blocks(text):
             if not sentence.signed:
                 if bare:
                     continue
                 yield f"{_OPEN}\n"
+            if is_apart and not bare:
+                yield f"# from: {sentence.start}\n"
             for i in numbers:
                 start, end = text.tokens[i]
                 yield "\t".join([text.body[start:end], *(column[i] for column in columns)]) + "\n"
@@ -61,6 +65,8 @@ class _Block:
     words: list[str] = field(default_factory=list)
     labels: list[list[str]] = field(default_factory=list)
     signed: bool = True
+    # Where it begins in its body, where words before it are left out.
+    begins: int | None = None
 
 
 @dataclass
@@ -90,6 +96,8 @@ def read_label_columns(lines: Iterable[str], columns: Sequence[int] | None = Non
             text, block, group = None, _Block(), line[len(_GROUP) :].strip()
         elif line.rstrip("\r\n") == _OPEN and not block.words:
             block.signed = False
+        elif (found := _FROM.fullmatch(line.rstrip("\r\n"))) and not block.words:
+            block.begins = int(found[1])
         elif not line.strip():
             if text and block.words:
                 text.blocks.append(block)
@@ -155,7 +163,7 @@ def _labelled(text: CorpusText, read: Sequence[_Block]) -> CorpusText:
     at = 0
     for block in read:
         try:
-            here = list(placed(block.words, text.body, at))
+            here = list(placed(block.words, text.body, max(at, block.begins or 0)))
         except BadFile as fault:
             raise BadFile(f"Line {block.line}: {fault.message}", line=block.line) from fault
         at = here[-1][1]

@@ -2,6 +2,7 @@
 
 from urdaten.core.text.abbreviations import find_abbreviations
 from urdaten.core.text.analysis import Analysis
+from urdaten.core.text.apart import apart_from
 from urdaten.core.text.batch import Batch, analyse, analyse_many, batch_of
 from urdaten.core.text.fold import fold
 from urdaten.core.text.likeness import Like, like_earlier
@@ -21,6 +22,7 @@ __all__ = [
     "Vocabulary",
     "analyse",
     "analyse_many",
+    "apart_from",
     "batch_of",
     "cut_texts",
     "find_abbreviations",

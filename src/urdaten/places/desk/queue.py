@@ -63,6 +63,8 @@ class DeskSentence:
     # The text's body on either side, no more than CONTEXT code points of it.
     before: str
     after: str
+    # Of it, half-open bounds of what others are quoted with, and of signatures.
+    aside: list[tuple[int, int]]
     annotation: Annotation
     lanes: dict[str, list[Heard]]
     resolved: list[Span]
@@ -249,6 +251,11 @@ def open_sentence(
         tokens=texts.tokens_between(text, project.language, sentence.start, sentence.end),
         before=text.body[max(0, sentence.start - CONTEXT) : sentence.start],
         after=text.body[sentence.end : sentence.end + CONTEXT],
+        aside=[
+            (start, end)
+            for start, end in text.aside
+            if sentence.start - CONTEXT < end and start < sentence.end + CONTEXT
+        ],
         annotation=acts.annotation_of(db, sentence_id),
         lanes=heard,
         resolved=resolved,

@@ -18,6 +18,9 @@ class Read:
     text: texts.Text
     sentence: texts.Sentence
     annotation: acts.Annotation
+    # Words between it and the sentence before, and after it where it is the last of its text: those are in no sentence.
+    before: str
+    after: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,20 +38,30 @@ def read_on(db: Session, project: Project, text_id: int, number: int, limit: int
     Raises NotFound for a text that is not there.
     """
     first = texts.read_text(db, project.id, text_id)
-    found: list[tuple[texts.Text, texts.Sentence]] = []
+    found: list[tuple[texts.Text, texts.Sentence, str, str]] = []
     following: tuple[int, int] | None = None
     for text in texts.texts_from(db, project.id, first):
         room = limit - len(found)
-        sentences = texts.page_of_one(db, text.id, after=number - 1, limit=room + 1)
+        # With the one before the first and the one after the last.
+        ahead = 1 if number else 0
+        page = texts.page_of_one(db, text.id, after=number - ahead - 1, limit=ahead + room + 1)
         number = 0
-        found += [(text, sentence) for sentence in sentences[:room]]
-        if len(sentences) > room:
-            following = text.id, sentences[room].number
+        own = page[ahead : ahead + room]
+        ends = [0, *(one.end for one in page)] if not ahead else [one.end for one in page]
+        more = len(page) > ahead + room
+        for at, sentence in enumerate(own):
+            after = "" if more or at + 1 < len(own) else text.body[sentence.end :].strip()
+            found.append((text, sentence, text.body[ends[at] : sentence.start].strip(), after))
+        if more:
+            following = text.id, page[ahead + room].number
             break
-    states = acts.states_of(db, [sentence.id for _, sentence in found])
+    states = acts.states_of(db, [sentence.id for _, sentence, *_ in found])
     blank = acts.Annotation()
     return Reading(
-        sentences=[Read(text=t, sentence=s, annotation=states.get(s.id, blank)) for t, s in found],
+        sentences=[
+            Read(text=text, sentence=one, annotation=states.get(one.id, blank), before=before, after=after)
+            for text, one, before, after in found
+        ],
         group=first.group,
         next=following,
     )

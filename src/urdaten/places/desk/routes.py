@@ -58,6 +58,8 @@ from urdaten.places.texts.acts import sentences_by_text
 from urdaten.platform.web import Db, Me
 
 MOST_REASONS = 10
+# Of what stands between two sentences.
+BETWEEN = 2_000
 MOST_STAVES = 200
 # Of the sentences that are proposed at once: their code points, and their spans.
 MOST_SIGNS_AT_ONCE = 300_000
@@ -218,7 +220,8 @@ def open_sentence(
     ] = True,
 ) -> DeskSentenceShown:
     shown = queue.open_sentence(db, project, sentence_id, with_evidence=evidence)
-    return DeskSentenceShown.model_validate(shown)
+    aside = [{"start": start, "end": end} for start, end in shown.aside]
+    return DeskSentenceShown.model_validate(vars(shown) | {"aside": aside})
 
 
 @router.get("/sentences/{sentence_id}/why", operation_id="explainSpan")
@@ -294,6 +297,8 @@ def read_on(
             ReadingShown(
                 stave=make_stave(project, s.text, s.sentence, True, {"gold": s.annotation.spans}),
                 state=s.annotation.state,
+                before=s.before[-BETWEEN:],
+                after=s.after[:BETWEEN],
             )
             for s in page.sentences
         ],

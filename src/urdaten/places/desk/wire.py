@@ -12,6 +12,7 @@ from urdaten.core.pipeline import Heard
 from urdaten.places.desk.acts import MOST_AT_ONCE, Show
 from urdaten.places.desk.orders import By
 from urdaten.places.team.wire import Shown, Wire
+from urdaten.places.texts.wire import AsideShown
 
 MOST_SPANS = 10_000
 # As the database keeps numbers.
@@ -287,6 +288,7 @@ class DeskSentenceShown(Shown):
     tokens: list[TokenShown]
     before: str = Field(description="the text before it, no more than the nearest 1 000 code points")
     after: str = Field(description="the text after it, no more than the nearest 1 000 code points")
+    aside: list[AsideShown] = Field(description="of these, what is quoted from others, and signatures")
     annotation: AnnotationShown
     lanes: dict[str, list[EvidenceShown]]
     resolved: list[SpanShown]
@@ -298,6 +300,10 @@ class ReadingShown(Shown):
 
     stave: StaveShown = Field(description="with gold alone, also while it is not signed")
     state: str
+    before: str = Field(
+        description="words of its text between it and the sentence before, of which none is made"
+    )
+    after: str = Field(description="likewise after the last sentence of a text")
 
 
 class ReadingPlace(Shown):

@@ -38,6 +38,8 @@ class Plan:
     spans: str = "begun"
     # In gold, or in a layer of this name.
     layer: str = ""
+    # What mails quote and their signatures are annotated like the rest.
+    annotate_quoted: bool = False
 
 
 def plan_from(values: Mapping[str, Any]) -> Plan:
@@ -88,8 +90,9 @@ def _check(plan: Plan) -> None:
         _words(name, getattr(how, name))
     for name in ("group", "layer"):
         _words(name, getattr(plan, name))
-    for name in ("whole_page", "without_quoted", "day_first"):
-        if not isinstance(getattr(how, name), bool):
+    switches = {name: getattr(how, name) for name in ("whole_page", "without_quoted", "day_first")}
+    for name, on in (switches | {"annotate_quoted": plan.annotate_quoted}).items():
+        if not isinstance(on, bool):
             raise BadInput(f"“{name}” is true or false.", field=name)
     if how.header not in (None, True, False):
         raise BadInput("“header” is true, false or left out.", field="header")

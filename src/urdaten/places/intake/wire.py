@@ -45,6 +45,9 @@ class PlanWish(Wire):
     )
     spans: Words = Field(default="begun", description=f"spans that come along stand {', '.join(SPANS)}")
     layer: Words = Field(default="", description="the name of a layer for them; gold unless said")
+    annotate_quoted: bool = Field(
+        default=False, description="what mails quote and their signatures are annotated like the rest"
+    )
 
 
 class SiteWish(Wire):

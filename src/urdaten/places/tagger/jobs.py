@@ -134,7 +134,10 @@ def _gold_text(
     group: str | None,
 ) -> GoldText:
     gold = [span for _, annotation in signed for span in annotation.spans]
-    return GoldText(TaggerInput(analysis, evidence, [s.number for s, _ in signed], group), gold)
+    # Of those that the analysis has, which may be more than the text's own.
+    first, _ = analysis.token_ranges([s.start for s, _ in signed], [s.end for s, _ in signed])
+    numbers: list[int] = analysis.sentence[first].tolist()
+    return GoldText(TaggerInput(analysis, evidence, numbers, group), gold)
 
 
 class _StopLook:

@@ -15,6 +15,7 @@ from urdaten.places.texts.at_once_routes import PageWish, chosen, removed
 from urdaten.places.texts.wire import (
     AbbreviationsShown,
     AbbreviationsWish,
+    AsideWish,
     ChangedTextWish,
     NewTextWish,
     SentencePage,
@@ -38,7 +39,8 @@ def _draft(wish: TextWish) -> acts.TextDraft:
 def _shown(db: Db, project: Project, text: acts.Text) -> TextShown:
     tally = desk.tallies(db, project.id, [text.id])[text.id]
     aside = [{"start": start, "end": end} for start, end in text.aside]
-    return TextShown.model_validate(asdict(text) | asdict(tally) | {"aside": aside})
+    asked = bool(aside) and acts.is_aside_annotated(text, acts.sentences_of(db, [text.id])[text.id])
+    return TextShown.model_validate(asdict(text) | asdict(tally) | {"aside": aside, "aside_annotated": asked})
 
 
 @router.get("", operation_id="listTexts")
@@ -128,6 +130,15 @@ def add(wish: NewTextWish, project: OfProject, _me: Annotator, db: Db) -> TextSh
 @router.put("/{text_id}", operation_id="changeText")
 def change(text_id: Id, wish: ChangedTextWish, project: OfProject, _me: Lead, db: Db) -> TextShown:
     return _shown(db, project, acts.change_text(db, project.id, text_id, _draft(wish), wish.version))
+
+
+@router.put("/{text_id}/aside", operation_id="annotateAside")
+def annotate_aside(text_id: Id, wish: AsideWish, project: OfProject, _me: Lead, db: Db) -> TextShown:
+    """Whether words quoted from others and signatures are annotated like the rest; what is annotated already stays."""
+    text = acts.annotate_aside(
+        db, project, text_id, wish.annotated, lambda numbers: desk.sentences_held(db, numbers)
+    )
+    return _shown(db, project, text)
 
 
 @router.delete("/{text_id}", operation_id="removeText")

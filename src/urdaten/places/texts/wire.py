@@ -191,9 +191,14 @@ class TextShown(Shown):
     source: str = Field(description="the file or address that it came from; empty for what was pasted")
     place: str = Field(description="where in it")
     aside: list[AsideShown] = Field(description="what is quoted from others, and signatures")
+    aside_annotated: bool = Field(description="has sentences there, to be annotated like others")
     sentences: int
     signed: int
     spans: int
+
+
+class AsideWish(Wire):
+    annotated: bool = Field(description="what is quoted from others, and signatures, like the rest")
 
 
 class SentencePage(Shown):

@@ -17,7 +17,7 @@ const queue = (...ids: number[]): QueuePage => ({ items: ids.map(item), previous
 
 const sentence = (id: number, spans: SpanShown[] = []): DeskSentenceShown => ({
   id, text: { id: 1, title: '33/1', group: 'week-33', split: 'train' }, number: id - 1, of: 3, start: 0, end: 12, words: TEXT, tokens,
-  before: '', after: '', annotation: { ...NOTHING, spans, state: spans.length > 0 ? 'draft' : 'untouched' }, lanes: {}, resolved: [], quiet: null,
+  before: '', after: '', aside: [], annotation: { ...NOTHING, spans, state: spans.length > 0 ? 'draft' : 'untouched' }, lanes: {}, resolved: [], quiet: null,
 })
 
 const stave = (id: number, lanes: StaveShown['lanes']): StaveShown => ({
@@ -195,7 +195,7 @@ describe('reading', () => {
   const page: ReadingPage = {
     group: 'week-33',
     next: null,
-    sentences: [1, 2, 3].map((id) => ({ stave: stave(id, { gold: id === 1 ? [vessel(0, 6)] : [] }), state: 'untouched' })),
+    sentences: [1, 2, 3].map((id) => ({ stave: stave(id, { gold: id === 1 ? [vessel(0, 6)] : [] }), state: 'untouched', before: id === 2 ? '> Is Ketta in?' : '', after: '' })),
   }
 
   it('reads the text and what follows in its group, and opens a sentence from there', async () => {
@@ -203,6 +203,7 @@ describe('reading', () => {
     await userEvent.keyboard('=')
     const text = await screen.findByRole('listbox', { name: 'the text' })
     expect(await within(text).findAllByRole('option')).toHaveLength(3)
+    expect(within(text).getByTitle(/not annotated/)).toHaveTextContent('> Is Ketta in?')
     expect(within(text).getAllByRole('heading').map((h) => h.textContent)).toEqual(['33/1', '33/2'])
     expect(screen.getByText('Here week-33 ends.')).toBeInTheDocument()
     expect(asked.find(({ what }) => what.endsWith('/reading'))?.body).toEqual({ text: '1', number: '0' })

@@ -7,6 +7,7 @@ import { messageOf } from '../../api/client'
 import { useLanguage, useProject } from '../../api/project'
 import type { DeskSentenceShown, ReadingShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
+import { Between } from '../../parts/aside'
 import { Ask } from '../../parts/Ask'
 import { LinkAct, QuietAct } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
@@ -139,7 +140,7 @@ interface RowProps {
   hues: ReadonlyMap<string, number>
 }
 
-const Row = memo(function Row({ row: { stave, state }, begins, chosen, hues }: RowProps) {
+const Row = memo(function Row({ row: { stave, state, before, after }, begins, chosen, hues }: RowProps) {
   const lanes = useMemo((): Lane[] => {
     const spans = stave.lanes['gold'] ?? []
     return spans.length > 0 ? [goldLane(spans)] : []
@@ -151,11 +152,17 @@ const Row = memo(function Row({ row: { stave, state }, begins, chosen, hues }: R
           {stave.title}
         </Box>
       )}
+      <Box ml="laneLabel">
+        <Between words={before} />
+      </Box>
       <Box position="relative">
         <Box position="absolute" left="10" top="2.5">
           <StateSign state={state} />
         </Box>
         <Stave words={stave.words} start={stave.start} tokens={stave.tokens} lang={useLanguage()} lanes={lanes} hues={hues} />
+      </Box>
+      <Box ml="laneLabel">
+        <Between words={after} />
       </Box>
     </Box>
   )

@@ -5,6 +5,7 @@ import { memo, type ReactNode, useCallback, useDeferredValue, useEffect, useLayo
 import { useLanguage, useProject } from '../../api/project'
 import { CodePoints } from '../../api/offsets'
 import type { DeskSentenceShown } from '../../api/schema'
+import { type Bounds, partsOf, WithAside } from '../../parts/aside'
 import { Ask } from '../../parts/Ask'
 import { useKeys } from '../../parts/keys'
 import { later as comesLater } from '../../parts/later'
@@ -118,7 +119,7 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
         differs={later !== undefined && differing.some((span) => overlaps(span, later))}
       />
       {standing.question && <QuestionLine standing={standing} onOpen={ask} />}
-      <Context words={shown.before.slice(-CONTEXT)} cut={shown.before.length > CONTEXT} />
+      <Context words={shown.before} ends={shown.start} aside={shown.aside} />
       <Stave
         words={shown.words}
         start={shown.start}
@@ -137,7 +138,7 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
       <Box color="second" fontSize="small" ml="laneLabel" mb="4">
         {shown.quiet ?? (isBare ? 'Looking up evidence…' : <LaneSwitches />)}
       </Box>
-      <Context words={shown.after.slice(0, CONTEXT)} />
+      <Context words={shown.after} begins={shown.end} aside={shown.aside} />
       <Section>
         <Grid templateColumns="1fr 1fr" gap="6" ml="laneLabel" maxW="4xl">
           {!shown.quiet && later && <Elsewhere sentence={shown} range={later} hues={hues} onAlike={laterAlike} />}
@@ -181,13 +182,25 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
 }
 
 // What does not change with a key is not drawn again with it.
-const Context = memo(function Context({ words, cut = false }: { words: string; cut?: boolean }) {
-  const text = words.trim()
-  if (!text) return null
+interface ContextProps {
+  words: string
+  /** Where the words begin in the body, or where they end, in code points. */
+  begins?: number
+  ends?: number
+  aside: readonly Bounds[]
+}
+
+const Context = memo(function Context({ words, begins, ends, aside }: ContextProps) {
+  const signs = Array.from(words)
+  const near = begins === undefined ? signs.slice(-CONTEXT) : signs.slice(0, CONTEXT)
+  const blank = near.findIndex((sign) => sign.trim() !== '')
+  if (blank < 0) return null
+  const from = (begins ?? (ends ?? 0) - near.length) + blank
+  const parts = partsOf(near.slice(blank).join('').trimEnd(), aside, from)
   return (
     <div className="context">
-      {cut && '… '}
-      {text}
+      {begins === undefined && signs.length > CONTEXT && '… '}
+      <WithAside parts={parts} />
     </div>
   )
 })

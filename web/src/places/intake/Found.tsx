@@ -3,6 +3,7 @@ import { useState } from 'react'
 
 import type { LookedShown, SampleShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
+import { partsOf, WithAside } from '../../parts/aside'
 import { ChoiceField, LinkAct } from '../../parts/controls'
 import { Heading } from '../../parts/layout'
 import { TypeCode } from '../../parts/signs'
@@ -123,15 +124,7 @@ function Sample({ one }: { one: SampleShown }) {
         </Box>
       )}
       <Box tabIndex={0} role="region" aria-label={`begin of ${one.title}`} fontFamily="text" fontSize="context" whiteSpace="pre-wrap" maxH="40" overflow="auto" mt="1">
-        {parts(signs, one.aside).map(({ words, aside }, at) =>
-          aside ? (
-            <Box as="span" key={at} color="third" title="quoted, or a signature">
-              {words}
-            </Box>
-          ) : (
-            words
-          ),
-        )}
+        <WithAside parts={partsOf(one.body, one.aside)} />
         {one.cut && ' …'}
       </Box>
       {one.spans.length > 0 && (
@@ -145,18 +138,6 @@ function Sample({ one }: { one: SampleShown }) {
       )}
     </Box>
   )
-}
-
-/** A body in parts: what is its own, and what stands aside. */
-export function parts(signs: readonly string[], aside: readonly { start: number; end: number }[]): { words: string; aside: boolean }[] {
-  const made: { words: string; aside: boolean }[] = []
-  let at = 0
-  for (const { start, end } of aside) {
-    made.push({ words: signs.slice(at, start).join(''), aside: false }, { words: signs.slice(start, end).join(''), aside: true })
-    at = end
-  }
-  made.push({ words: signs.slice(at).join(''), aside: false })
-  return made.filter(({ words }) => words !== '')
 }
 
 /** What is refused, where it stands and why. */

@@ -4,14 +4,13 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { IntakeShown, LookedShown, PlanShown } from '../../api/schema'
 import { ANNOTATOR, openPlace, Refusal } from '../../test/fake'
-import { parts } from './Found'
 import { Imports } from './Imports'
 import { settingsFor, workOf } from './plan'
 import { chosen } from './sending'
 
 const PLAN: PlanShown = {
   kind: '', encoding: '', per: 'file', whole_page: false, without_quoted: false, delimiter: '', header: null, roles: {}, day_first: true,
-  split: 'none', group: '', group_by: '', near: 'keep', labels: {}, spans: 'begun', layer: '',
+  split: 'none', group: '', group_by: '', near: 'keep', labels: {}, spans: 'begun', layer: '', annotate_quoted: false,
 }
 const LOOKED: LookedShown = {
   texts: 2, refused: 1, same: 0, twice: 0, near: 0, signs: 40, notes: 0, holds: true, kinds: { csv: 1 }, left_out: {}, labels: [], alike: [], unknown: [],
@@ -87,6 +86,15 @@ describe('Imports', () => {
     await userEvent.selectOptions(await screen.findByLabelText('what Desk is for'), 'group')
     await waitFor(() => expect(asked.map(({ what }) => what)).toContain('POST /imports/4/look'))
     expect(asked.find(({ what }) => what.startsWith('PUT'))?.body).toEqual({ ...PLAN, roles: { Desk: 'group' } })
+  })
+
+  it('offers what becomes of what mails quote', async () => {
+    const mail: IntakeShown = { ...ONE, looked: { ...LOOKED, kinds: { eml: 2 } } }
+    const { asked } = openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'GET /imports/4': mail, 'PUT /imports/4/plan': mail, 'POST /imports/4/look': mail })
+    const choice = await screen.findByLabelText('quoted words and signatures')
+    expect(choice).toHaveValue('kept')
+    await userEvent.selectOptions(choice, 'annotated')
+    await waitFor(() => expect(asked.find(({ what }) => what.startsWith('PUT'))?.body).toMatchObject({ without_quoted: false, annotate_quoted: true }))
   })
 
   it('sends chosen files into a new import, and has them looked into when all are there', async () => {
@@ -206,17 +214,6 @@ describe('Imports', () => {
     const { asked } = openPlace(<Imports />, 'imports/4', ANSWERS, ANNOTATOR)
     expect(await screen.findByText('Texts are imported by the lead of the project.')).toBeInTheDocument()
     expect(asked.map(({ what }) => what).filter((what) => what.includes('imports'))).toEqual([])
-  })
-})
-
-describe('what stands aside', () => {
-  it('parts a body by code points', () => {
-    expect(parts(Array.from('🚢ab🚢c'), [{ start: 1, end: 3 }])).toEqual([
-      { words: '🚢', aside: false },
-      { words: 'ab', aside: true },
-      { words: '🚢c', aside: false },
-    ])
-    expect(parts([], [])).toEqual([])
   })
 })
 

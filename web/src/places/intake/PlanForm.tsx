@@ -19,6 +19,11 @@ const GROUPS = [
   { value: 'file', label: 'texts of one file' },
   { value: 'folder', label: 'texts of one folder' },
 ]
+const QUOTED = [
+  { value: 'kept', label: 'kept, not annotated' },
+  { value: 'annotated', label: 'kept and annotated' },
+  { value: 'left out', label: 'left out' },
+]
 const OTHERS = ['utf-8', 'utf-16', 'cp1252', 'cp1250', 'cp1251', 'iso-8859-2', 'iso-8859-15', 'koi8-r', 'cp850', 'shift_jis', 'gb18030']
 
 interface PlanFormProps {
@@ -66,6 +71,14 @@ export function PlanForm({ plan, looked, onChange }: PlanFormProps) {
             onChange={(value) => set({ day_first: value === 'day' })}
           />
         )}
+        {mail && (
+          <ChoiceField
+            label="quoted words and signatures"
+            value={plan.without_quoted ? 'left out' : plan.annotate_quoted ? 'annotated' : 'kept'}
+            options={QUOTED}
+            onChange={(value) => set({ without_quoted: value === 'left out', annotate_quoted: value === 'annotated' })}
+          />
+        )}
         {looked.near > 0 && (
           <ChoiceField
             label="nearly the same as another"
@@ -77,7 +90,6 @@ export function PlanForm({ plan, looked, onChange }: PlanFormProps) {
       </Grid>
       <Flex gap="5" wrap="wrap">
         {page && <CheckField label="all that a page shows, menus too" checked={plan.whole_page} onChange={(on) => set({ whole_page: on })} />}
-        {mail && <CheckField label="mails without what they quote and their signature" checked={plan.without_quoted} onChange={(on) => set({ without_quoted: on })} />}
         {table && (looked.kinds['csv'] || looked.kinds['xlsx']) && (
           <CheckField
             label="the first row names the columns"

@@ -7,6 +7,7 @@ import { Link } from 'react-router'
 import { CodePoints } from '../../api/offsets'
 import { useProject } from '../../api/project'
 import type { SentencePage, SentenceState, TextShown } from '../../api/schema'
+import { Between } from '../../parts/aside'
 import { Ask } from '../../parts/Ask'
 import { Title } from '../../parts/layout'
 import { Unfetched } from '../../parts/RowList'
@@ -65,7 +66,9 @@ export function TextSheet({ text, acts }: TextSheetProps) {
                       data-index={item.index}
                       style={{ position: 'absolute', top: 0, left: 0, right: 0, transform: `translateY(${item.start}px)` }}
                     >
+                      <Between words={points.slice(item.index === 0 ? 0 : (rows[item.index - 1]?.end ?? 0), sentence.start).trim()} />
                       <Row sentence={sentence} words={shown(points, sentence)} />
+                      {item.index === rows.length - 1 && !query.hasNextPage && <Between words={points.slice(sentence.end, points.end).trim()} />}
                     </div>
                   )
                 )

@@ -11,7 +11,7 @@ const HEAD: TextHead = { id: 1, title: '33/1', group: 'week-33', dated: '2026-08
 const PAGE: TextPage = { texts: [HEAD], next: null, total: 1, found: 1 }
 const TEXT: TextShown = {
   id: 1, version: 1, title: '33/1', group: 'week-33', dated: '2026-08-17', split: 'train', body: BODY,
-  sentences: 2, signed: 1, spans: 1, meta: { Desk: 'night log' }, source: 'remarks.csv', place: 'line 2', aside: [],
+  sentences: 2, signed: 1, spans: 1, meta: { Desk: 'night log' }, source: 'remarks.csv', place: 'line 2', aside: [], aside_annotated: false,
 }
 const SENTENCES: SentencePage = {
   sentences: [
@@ -64,6 +64,26 @@ describe('Texts', () => {
     const link = await screen.findByRole('link', { name: /^quay/ })
     expect(link.textContent).toHaveLength(2002)
     expect(link).toHaveTextContent(/quay …$/)
+  })
+
+  it('sets off what is quoted, and has it annotated where a lead asks', async () => {
+    const body = 'Yes.\n> Is she in?\nAt noon.\n--\nVane'
+    const mail: TextShown = { ...TEXT, body, aside: [{ start: 5, end: 17 }, { start: 27, end: 34 }] }
+    const { asked } = openPlace(<Texts />, 'texts/1', {
+      ...ANSWERS,
+      'GET /texts/1': mail,
+      'GET /texts/1/sentences': {
+        sentences: [
+          { id: 5, number: 0, start: 0, end: 4, state: 'untouched', spans: 0 },
+          { id: 6, number: 1, start: 18, end: 26, state: 'untouched', spans: 0 },
+        ],
+        next: null,
+      },
+      'PUT /texts/1/aside': { ...mail, aside_annotated: true },
+    })
+    await waitFor(() => expect(screen.getAllByTitle(/not annotated/).map((one) => one.textContent)).toEqual(['> Is she in?', '--\nVane']))
+    await userEvent.click(screen.getByRole('button', { name: 'annotate them too' }))
+    await waitFor(() => expect(asked.find(({ what }) => what === 'PUT /texts/1/aside')?.body).toEqual({ annotated: true }))
   })
 
   it('shows a text that the list has not come to yet', async () => {

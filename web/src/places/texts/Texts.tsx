@@ -18,6 +18,7 @@ import { useAct } from '../../parts/useAct'
 import { type Offer, useResource } from '../../parts/useResource'
 import { longDate, number, plural } from '../../parts/words'
 import { AbbreviationsForm } from './AbbreviationsForm'
+import { Aside } from './Aside'
 import { tellDone, useUndo } from './atOnce'
 import { BinWindow } from './BinWindow'
 import { ChangeWindow } from './ChangeWindow'
@@ -258,6 +259,7 @@ function About({ text }: { text: TextShown }) {
           <Facts facts={Object.entries(text.meta)} />
         </Section>
       )}
+      {text.aside.length > 0 && <Aside text={text} />}
       <Section>
         <Box color="second">
           The body of a text never changes, so that every span keeps its place. A click on a sentence opens it at the Desk.

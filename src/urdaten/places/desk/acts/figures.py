@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from itertools import pairwise
@@ -12,13 +12,14 @@ from sqlalchemy import ARRAY, BigInteger, ColumnElement, Integer, Subquery, Text
 from sqlalchemy.orm import Session, aliased
 
 from urdaten.core.spans import Overlap
-from urdaten.places.desk.acts.annotation import SIGNED
+from urdaten.places.desk.acts.annotation import SIGNED, UNTOUCHED
 from urdaten.places.desk.acts.changing import SIGNING
 from urdaten.places.desk.acts.layers import gold_of
 from urdaten.places.desk.tables import (
     ActRow,
     AnnotationRow,
     LayerRow,
+    QuestionRow,
     RoundRow,
     RoundTextRow,
     SpanRow,
@@ -69,6 +70,16 @@ def signed_in_any_layer(db: Session, project_id: int, text_ids: Sequence[int]) -
         .group_by(index.c.text_id)
     )
     return {number: count for number, count in db.execute(query)}
+
+
+def sentences_held(db: Session, sentence_ids: Iterable[int]) -> set[int]:
+    """Those of these sentences in which something stands or is asked, in any layer."""
+    asked = select(QuestionRow.annotation_id)
+    query = select(AnnotationRow.sentence_id).where(
+        among(AnnotationRow.sentence_id, sentence_ids),
+        (AnnotationRow.state != UNTOUCHED) | AnnotationRow.id.in_(asked),
+    )
+    return set(db.scalars(query))
 
 
 def overlapping_sentences(db: Session, project_id: int, overlap: Overlap) -> int:

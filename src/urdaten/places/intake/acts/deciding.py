@@ -73,6 +73,7 @@ class Deciding:
             source=document.source,
             place=document.place,
             aside=document.aside,
+            aside_annotated=self.plan.annotate_quoted,
         )
         if document.corpus is None:
             return Arrival(text=text)

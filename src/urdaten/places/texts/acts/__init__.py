@@ -9,6 +9,7 @@ from urdaten.places.texts.acts.analyses import (
     tokens_between,
     words_of,
 )
+from urdaten.places.texts.acts.aside import annotate_aside, is_aside_annotated
 from urdaten.places.texts.acts.at_once import (
     CHANGE,
     ChangeDraft,
@@ -135,6 +136,7 @@ __all__ = [
     "add_texts",
     "all_texts",
     "analysis_of",
+    "annotate_aside",
     "assign_splits",
     "bare_sentences",
     "batch_of",
@@ -160,6 +162,7 @@ __all__ = [
     "in_portions",
     "in_reading_order",
     "index_anew",
+    "is_aside_annotated",
     "keep_likeness",
     "latest_act",
     "lengths",

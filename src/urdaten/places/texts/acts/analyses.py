@@ -63,13 +63,30 @@ def analysis_of(body: str, language: str) -> Analysis:
 
 
 def batch_of(db: Session, texts: Sequence[Text], language: str) -> Batch:
-    """Texts as a batch, in the sentences that they were split into when they were added."""
+    """Texts as a batch, in the sentences that they were split into when they were added.
+
+    What lies between these and holds words is a sentence of its own, so that nothing is found over its bounds.
+    """
     query = (
-        select(SentenceRow.text_id, SentenceRow.start)
+        select(SentenceRow.text_id, SentenceRow.start, SentenceRow.end)
         .where(among(SentenceRow.text_id, (text.id for text in texts)))
         .order_by(SentenceRow.text_id, SentenceRow.number)
     )
-    starts: dict[int, list[int]] = {}
-    for text_id, start in db.execute(query):
-        starts.setdefault(text_id, []).append(start)
-    return make_batch([text.body for text in texts], language).with_sentences([starts[t.id] for t in texts])
+    bounds: dict[int, list[tuple[int, int]]] = {}
+    for text_id, start, end in db.execute(query):
+        bounds.setdefault(text_id, []).append((start, end))
+    starts = [_starts(text.body, bounds[text.id]) for text in texts]
+    return make_batch([text.body for text in texts], language).with_sentences(starts)
+
+
+def _starts(body: str, sentences: Sequence[tuple[int, int]]) -> list[int]:
+    made: list[int] = []
+    at = 0
+    for start, end in sentences:
+        if start > at and not body[at:start].isspace():
+            made.append(at)
+        made.append(start)
+        at = end
+    if at < len(body) and not body[at:].isspace():
+        made.append(at)
+    return made

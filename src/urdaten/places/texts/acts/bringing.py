@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from urdaten.core.text import batch_of
 from urdaten.places.team.acts import Project
+from urdaten.places.texts.acts.aside import annotated_parts
 from urdaten.places.texts.acts.changing import PLACE, check_body, check_draft
 from urdaten.places.texts.acts.indexing import searched_by
 from urdaten.places.texts.acts.reading import TextDraft
@@ -33,6 +34,8 @@ class NewText:
     source: str = ""
     place: str = ""
     aside: Sequence[Bounds] = ()
+    # Is that annotated like the rest?
+    aside_annotated: bool = False
     sentences: Sequence[Bounds] = ()
     # By which it is searched; see acts.indexing.
     words: str = ""
@@ -133,9 +136,13 @@ def with_sentences(project: Project, portion: Sequence[NewText]) -> list[NewText
     batch = batch_of(bodies, project.language, abbreviations=project.abbreviations)
     searched = searched_by(batch, [one.draft.title for one in portion])
     return [
-        replace(one, sentences=one.sentences or bounds, words=words)
+        replace(one, sentences=one.sentences or _parts(one, bounds), words=words)
         for one, bounds, words in zip(portion, batch.sentence_bounds(), searched, strict=True)
     ]
+
+
+def _parts(one: NewText, bounds: Sequence[Bounds]) -> Sequence[Bounds]:
+    return bounds if one.aside_annotated else annotated_parts(bounds, one.aside, one.body)
 
 
 _TEXT = (

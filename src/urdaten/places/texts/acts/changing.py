@@ -21,6 +21,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.text import Batch, analyse_many, batch_of
 from urdaten.errors import BadInput, Clash
 from urdaten.places.team.acts import Project, hold_overlap
+from urdaten.places.texts.acts.aside import annotated_parts, is_aside_annotated
 from urdaten.places.texts.acts.indexing import searched_by
 from urdaten.places.texts.acts.reading import (
     SPLITS,
@@ -138,6 +139,8 @@ def split_again(db: Session, project: Project, untouched: Callable[[], Collectio
     rows: list[tuple[int, int, int, int]] = []
     for text, analysis in zip(texts, analyses, strict=True):
         bounds = analysis.sentence_bounds()
+        if not is_aside_annotated(text, before[text.id]):
+            bounds = annotated_parts(bounds, text.aside, text.body)
         if bounds != [(sentence.start, sentence.end) for sentence in before[text.id]]:
             changed.append(text.id)
             rows += [(text.id, number, start, end) for number, (start, end) in enumerate(bounds)]
