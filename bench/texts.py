@@ -163,9 +163,9 @@ _COPIED = text(
 
 
 def _asked(urdaten: Urdaten, slug: str) -> dict[str, float]:
-    """Times over HTTP in milliseconds: the first page of each search with how many there are, and the facets of all texts."""
+    """Times over HTTP in milliseconds: the first page of each search, how many there are, and the facets of all texts."""
     path = f"/api/projects/{slug}/texts"
-    searches, facets = [], []
+    searches, counts, facets = [], [], []
     with urdaten.client(timeout=120) as client:
 
         def took_ms(address: str, **asked: str) -> float:
@@ -176,10 +176,13 @@ def _asked(urdaten: Urdaten, slug: str) -> dict[str, float]:
         took_ms(path, search="berth")
         for _ in range(3):
             searches += [took_ms(path, search=words) for words in SEARCHES]
+            counts += [took_ms(f"{path}/count", search=words) for words in SEARCHES]
             facets += [took_ms(f"{path}/facets", of=of) for of in FACETS]
     return {
         "search_ms": statistics.median(searches),
         "search_ms_95": statistics.quantiles(searches, n=20)[-1],
+        "count_ms": statistics.median(counts),
+        "count_ms_95": statistics.quantiles(counts, n=20)[-1],
         "facet_ms": statistics.median(facets),
         "facet_ms_most": max(facets),
     }

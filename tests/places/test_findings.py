@@ -38,7 +38,7 @@ def gold(api: Api, **wish: Any) -> list[Row]:
 def test_types_and_values_are_counted(demo_api: Api) -> None:
     rows = gold(demo_api)
     told = demo_api.get("/findings")
-    assert told["found"] == told["total"] == demo_api.get("/texts")["total"]
+    assert told["found"] == told["total"] == demo_api.get("/texts/count")["total"]
     spans = Counter(code for _, code, *_ in rows)
     assert {one["type"]: one["spans"] for one in told["types"] if one["spans"]} == spans
     for one in told["types"]:
@@ -181,7 +181,6 @@ def test_the_table_has_a_row_for_each_text(demo_api: Api) -> None:
             break
         after = {"after": page["next"]}
     assert [row["id"] for row in rows] == list(texts)
-    assert page["found"] == page["total"] == len(texts)
     assert page["meta"] == ["Desk"]
     (shown,) = [row for row in rows if row["id"] == one]
     behind = demo_api.get("/findings/sentences", of=shown["cells"][0]["type"], text=one)["staves"]

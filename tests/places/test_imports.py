@@ -64,7 +64,7 @@ def test_a_table_is_seen_first_and_then_kept(api: Api) -> None:
     assert (seen["texts"], seen["refused"], seen["holds"]) == (200, 0, True)
     assert len(seen["sample"]) == 10
     assert [c["role"] for c in seen["files"][0]["columns"]] == ["id", "date", "meta", "body", "meta"]
-    assert api.get("/texts")["total"] == 0
+    assert api.get("/texts/count")["total"] == 0
     # Another plan: what was found does not hold any more.
     changed = api.put(f"/imports/{found['id']}/plan", {"roles": {"Desk": "group"}, "split": "train"})
     assert not changed["looked"]["holds"]
@@ -73,7 +73,7 @@ def test_a_table_is_seen_first_and_then_kept(api: Api) -> None:
     ended = api.get(f"/imports/{found['id']}")
     assert (ended["state"], ended["report"]["texts"], ended["work"]["state"]) == ("kept", 200, "done")
     page = api.get("/texts", limit=3)
-    assert page["total"] == 200
+    assert api.get("/texts/count") == {"total": 200, "found": 200}
     first = page["texts"][0]
     assert (first["title"], first["group"], first["split"]) == (
         "0015 wind SW 5, vis. good.",
@@ -168,6 +168,46 @@ def test_an_annotated_corpus_brings_its_spans(typed: Api, spans: str) -> None:
     # Without sentences of its own nobody signed anything.
     first = typed.get(f"/desk/sentences/{queue[0]['id']}")
     assert [(s["start"], s["end"], s["type"]) for s in first["annotation"]["spans"]] == [(0, 22, "VES")]
+
+
+def test_types_are_added_for_labels_that_have_none(typed: Api) -> None:
+    made = begun(typed, {"c.jsonl": lines(*CORPUS)}, labels={"PRT": "PRT"}, spans="signed")
+    shown = typed.post(f"/imports/{made['id']}/types", {"labels": ["ship", "other"]})
+    assert shown["plan"]["labels"] == {"PRT": "PRT", "ship": "SHIP", "other": "OTH"}
+    types = {one["code"]: one for one in typed.get("/types")["types"]}
+    assert [(code, one["name"], one["key"]) for code, one in types.items()][2:] == [
+        ("SHIP", "ship", "s"),
+        ("OTH", "other", "o"),
+    ]
+    assert len({one["hue"] for one in types.values()}) == 4
+    # As one version of the scheme.
+    assert len(typed.get("/types/versions")[0]["step"]) == 2
+    again = typed.post(f"/imports/{made['id']}/types", {"labels": ["ship"]}, expect=422)
+    assert again["field"] == "labels"
+    typed.post(f"/imports/{made['id']}/keep", expect=202)
+    typed.run_jobs()
+    assert typed.get(f"/imports/{made['id']}")["report"]["spans"] == 3
+
+
+def test_a_hundred_labels_become_types_of_which_the_last_have_no_key(api: Api) -> None:
+    labels = [f"LABEL-{number}" for number in range(110)]
+    body = " ".join(f"w{number}" for number in range(110))
+    starts = [body.index(f"w{number} ") if number < 109 else body.rindex("w") for number in range(110)]
+    row = {
+        "text": body,
+        "spans": [
+            {"start": start, "end": start + len(f"w{number}"), "type": label}
+            for number, (start, label) in enumerate(zip(starts, labels, strict=True))
+        ],
+    }
+    made = begun(api, {"c.jsonl": lines(row)})
+    api.post(f"/imports/{made['id']}/types", {"labels": labels})
+    types = api.get("/types")["types"]
+    assert len({one["code"] for one in types}) == 110
+    assert sorted(one["key"] for one in types if one["key"]) == sorted("abcdefghijklmnopqrstuvwxyz0123456789")
+    api.post(f"/imports/{made['id']}/keep", expect=202)
+    api.run_jobs()
+    assert api.get(f"/imports/{made['id']}")["report"]["spans"] == 110
 
 
 def test_spans_can_stand_in_a_layer_of_their_own(typed: Api) -> None:
@@ -358,12 +398,12 @@ def test_a_stopped_import_keeps_nothing(api: Api, monkeypatch: pytest.MonkeyPatc
     api.run_jobs()
     assert seen == [50, 50]
     assert api.get(f"/imports/{made['id']}")["work"]["state"] == "stopped"
-    assert api.get("/texts")["total"] == 0
+    assert api.get("/texts/count")["total"] == 0
     # And can be begun again.
     monkeypatch.setattr(acts.Keeping, "add", adding)
     api.post(f"/imports/{made['id']}/keep", expect=202)
     api.run_jobs()
-    assert api.get("/texts")["total"] == 200
+    assert api.get("/texts/count")["total"] == 200
 
 
 def test_an_import_is_changed_while_it_is_looked_into_and_not_while_it_is_kept(api: Api) -> None:
@@ -501,7 +541,7 @@ def test_the_command_imports_by_a_plan(api: Api, command: CliRunner, tmp_path: P
     ended = command.invoke(app, [*arguments, "--look"])
     assert ended.exit_code == 0, ended.output
     assert "column Desk = group" in ended.stdout
-    assert api.get("/texts")["total"] == 0
+    assert api.get("/texts/count")["total"] == 0
     assert api.get("/imports") == []
     ended = command.invoke(app, arguments)
     assert ended.exit_code == 0, ended.output
@@ -509,4 +549,4 @@ def test_the_command_imports_by_a_plan(api: Api, command: CliRunner, tmp_path: P
     assert api.get("/texts", limit=1)["texts"][0]["split"] == "dev"
     again = command.invoke(app, arguments)
     assert isinstance(again.exception, BadInput)
-    assert api.get("/texts")["total"] == 200
+    assert api.get("/texts/count")["total"] == 200

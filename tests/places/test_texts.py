@@ -79,7 +79,7 @@ def test_a_wrong_text_is_refused_at_its_field(
     add(api)
     problem = api.post("/texts", {"title": "33/2", "body": "Another."} | part, expect=status)
     assert problem["field"] == field
-    assert api.get("/texts")["total"] == 1
+    assert api.get("/texts/count")["total"] == 1
 
 
 def test_the_same_body_names_the_text_that_has_it(api: Api) -> None:
@@ -107,7 +107,7 @@ def test_pages_follow_each_other_without_gap_or_repetition(demo_api: Api, part: 
         after = page["next"]
         if after is None:
             break
-    assert len(titles) == len(set(titles)) == page["total"] == len(part.bulletins)
+    assert len(titles) == len(set(titles)) == demo_api.get("/texts/count")["total"] == len(part.bulletins)
     assert titles[:2] == ["27/1", "27/2"]
 
 

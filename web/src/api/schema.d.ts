@@ -1274,6 +1274,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/imports/{intake_id}/types": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Types
+         * @description A new type for each of these labels of an annotated corpus, which stand for them from now on.
+         */
+        post: operations["addTypesForLabels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/invitations": {
         parameters: {
             query?: never;
@@ -1903,6 +1923,26 @@ export interface paths {
          * @description Another group, split, date or metadata for many texts, in one act that can be undone.
          */
         post: operations["changeTexts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/texts/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count
+         * @description How many fit; apart from the texts themselves, which are there sooner.
+         */
+        get: operations["countTexts"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3085,7 +3125,7 @@ export interface components {
             hue: number;
             /**
              * Key
-             * @description one small letter or figure that marks with this type at the Desk
+             * @description one small letter or figure that marks with this type at the Desk; empty for none
              */
             key: string;
             /** Name */
@@ -3781,6 +3821,11 @@ export interface components {
             label: string;
             /** Spans */
             spans: number;
+        };
+        /** LabelsWish */
+        LabelsWish: {
+            /** Labels */
+            labels: string[];
         };
         /** LanguageShown */
         LanguageShown: {
@@ -5708,22 +5753,12 @@ export interface components {
         };
         /** TablePage */
         TablePage: {
-            /**
-             * Found
-             * @description texts that are meant
-             */
-            found: number;
             /** Meta */
             meta: string[];
             /** Next */
             next: number | null;
             /** Rows */
             rows: components["schemas"]["RowShown"][];
-            /**
-             * Total
-             * @description texts of the project
-             */
-            total: number;
             /**
              * Types
              * @description those that have a value in any of the texts that are meant
@@ -5802,6 +5837,19 @@ export interface components {
             /** Undone */
             undone: boolean;
         };
+        /** TextCount */
+        TextCount: {
+            /**
+             * Found
+             * @description texts that fit what was asked for
+             */
+            found: number;
+            /**
+             * Total
+             * @description texts of the project
+             */
+            total: number;
+        };
         /** TextHead */
         TextHead: {
             /** Dated */
@@ -5829,22 +5877,12 @@ export interface components {
         /** TextPage */
         TextPage: {
             /**
-             * Found
-             * @description texts that fit what was asked for
-             */
-            found: number;
-            /**
              * Next
              * @description hand this back as `after` for the next page; null at the end
              */
             next: number | null;
             /** Texts */
             texts: components["schemas"]["TextHead"][];
-            /**
-             * Total
-             * @description texts of the project
-             */
-            total: number;
         };
         /** TextShown */
         TextShown: {
@@ -6194,7 +6232,7 @@ export interface components {
             hue: number;
             /**
              * Key
-             * @description one small letter or figure that marks with this type at the Desk
+             * @description one small letter or figure that marks with this type at the Desk; empty for none
              */
             key: string;
             /** Name */
@@ -6497,6 +6535,7 @@ export type JoinWish = components['schemas']['JoinWish'];
 export type KeysShown = components['schemas']['KeysShown'];
 export type KeysWish = components['schemas']['KeysWish'];
 export type LabelShown = components['schemas']['LabelShown'];
+export type LabelsWish = components['schemas']['LabelsWish'];
 export type LanguageShown = components['schemas']['LanguageShown'];
 export type LatestTextAct = components['schemas']['LatestTextAct'];
 export type LayerShown = components['schemas']['LayerShown'];
@@ -6593,6 +6632,7 @@ export type TeamShown = components['schemas']['TeamShown'];
 export type TemplateShown = components['schemas']['TemplateShown'];
 export type TemplateWish = components['schemas']['TemplateWish'];
 export type TextActShown = components['schemas']['TextActShown'];
+export type TextCount = components['schemas']['TextCount'];
 export type TextHead = components['schemas']['TextHead'];
 export type TextPage = components['schemas']['TextPage'];
 export type TextShown = components['schemas']['TextShown'];
@@ -9496,6 +9536,42 @@ export interface operations {
             };
         };
     };
+    addTypesForLabels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelsWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     invite: {
         parameters: {
             query?: never;
@@ -11082,6 +11158,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TextActShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    countTexts: {
+        parameters: {
+            query?: {
+                /** @description words of title or body by their beginnings, in any order; "in quotes" letter by letter */
+                search?: string;
+                split?: string;
+                group?: string;
+                /** @description file or address that it came from */
+                source?: string;
+                since?: string | null;
+                until?: string | null;
+                /** @description signed, partly signed, not signed or asked */
+                state?: string;
+                /** @description code of a type that has a gold span in it */
+                type?: string;
+                /** @description the very words of that span */
+                value?: string;
+                /** @description NAME=VALUE of what its source says of it */
+                meta?: string[];
+                /** @description what it does not have */
+                lacks?: ("group" | "dated" | "source")[];
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextCount"];
                 };
             };
             /** @description a problem, RFC 9457 */

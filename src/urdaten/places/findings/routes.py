@@ -220,8 +220,6 @@ def read_table(project: OfProject, db: Db, wish: Annotated[TableWish, Query()]) 
         meta=texts.meta_names(db, project.id, 50),
         rows=rows,
         next=heads[-1].id if more else None,
-        found=texts.count_which(db, project.id, which),
-        total=texts.count_texts(db, project.id),
     )
 
 

@@ -169,5 +169,3 @@ class TablePage(Shown):
     meta: list[str]
     rows: list[RowShown]
     next: int | None
-    found: int = Field(description="texts that are meant")
-    total: int = Field(description="texts of the project")

@@ -19,6 +19,7 @@ from urdaten.places.intake.plan import plan_from, plan_values
 from urdaten.places.intake.wire import (
     IntakeHead,
     IntakeShown,
+    LabelsWish,
     NamedPlanShown,
     NamedPlanWish,
     PlanShown,
@@ -151,6 +152,12 @@ def look(intake_id: Id, project: OfProject, me: Lead, db: Db) -> IntakeShown:
 def keep(intake_id: Id, project: OfProject, me: Lead, db: Db) -> IntakeShown:
     """Keep the texts of the files: all of them, or none when it is stopped."""
     return _shown(acts.start(db, project.id, me.id, intake_id, acts.KEEP))
+
+
+@router.post("/{intake_id}/types", status_code=201, operation_id="addTypesForLabels")
+def add_types(intake_id: Id, wish: LabelsWish, project: OfProject, me: Lead, db: Db) -> IntakeShown:
+    """A new type for each of these labels of an annotated corpus, which stand for them from now on."""
+    return _shown(acts.add_types(db, project.id, me.id, intake_id, wish.labels))
 
 
 @router.get("/{intake_id}/refusals", operation_id="downloadRefusals", response_class=StreamingResponse)

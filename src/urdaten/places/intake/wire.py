@@ -221,6 +221,10 @@ class IntakeShown(IntakeHead):
     work: WorkShown | None = Field(description="the newest job on it")
 
 
+class LabelsWish(Wire):
+    labels: list[Words] = Field(min_length=1, max_length=MOST_LABELS)
+
+
 class NamedPlanWish(Wire):
     name: Annotated[str, Field(min_length=1, max_length=80)]
     plan: PlanWish

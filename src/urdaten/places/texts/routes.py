@@ -17,10 +17,12 @@ from urdaten.places.texts.wire import (
     AbbreviationsWish,
     AsideWish,
     ChangedTextWish,
+    FilterWish,
     NewTextWish,
     SentencePage,
     SentenceState,
     TextActShown,
+    TextCount,
     TextHead,
     TextPage,
     TextShown,
@@ -70,9 +72,17 @@ def read_page(
                 spans=tally.spans,
             )
         )
+    return TextPage(texts=heads, next=texts[-1].id if more else None)
+
+
+@router.get("/count", operation_id="countTexts")
+def count(project: OfProject, db: Db, asked: Annotated[FilterWish, Query()]) -> TextCount:
+    """How many fit; apart from the texts themselves, which are there sooner."""
+    which = desk.which_of(db, project.id, chosen(asked))
     total = acts.count_texts(db, project.id)
-    found = total if which == acts.Which() else acts.count_which(db, project.id, which)
-    return TextPage(texts=heads, next=texts[-1].id if more else None, total=total, found=found)
+    return TextCount(
+        total=total, found=total if which == acts.Which() else acts.count_which(db, project.id, which)
+    )
 
 
 @router.get("/abbreviations", operation_id="readAbbreviations")

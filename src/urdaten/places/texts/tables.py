@@ -35,7 +35,7 @@ class TextRow(Base, Stamped):
             postgresql_using="gin",
             postgresql_ops={"title": "gin_trgm_ops", "body": "gin_trgm_ops"},
         ),
-        Index("ix_text_full", "words", postgresql_using="gin"),
+        Index("ix_text_full", "project_id", "words", postgresql_using="gin"),
         Index("ix_text_long", "project_id", postgresql_where=IS_LONG),
     )
 

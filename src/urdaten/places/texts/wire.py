@@ -55,6 +55,9 @@ class TextHead(Shown):
 class TextPage(Shown):
     texts: list[TextHead]
     next: int | None = Field(description="hand this back as `after` for the next page; null at the end")
+
+
+class TextCount(Shown):
     total: int = Field(description="texts of the project")
     found: int = Field(description="texts that fit what was asked for")
 

@@ -19,13 +19,20 @@ class EntityTypeRow(Base, Stamped):
         Index(
             "uq_entity_type_code", "project_id", "code", unique=True, postgresql_where="retired_at IS NULL"
         ),
-        Index("uq_entity_type_key", "project_id", "key", unique=True, postgresql_where="retired_at IS NULL"),
+        Index(
+            "uq_entity_type_key",
+            "project_id",
+            "key",
+            unique=True,
+            postgresql_where="retired_at IS NULL AND key <> ''",
+        ),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
     code: Mapped[str]
     name: Mapped[str]
+    # That marks with it at the Desk; "" for none.
     key: Mapped[str]
     hue: Mapped[int]
     definition: Mapped[str]

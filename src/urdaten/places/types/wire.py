@@ -22,7 +22,8 @@ class TypeWish(Wire):
     code: str = Field(max_length=40, description="2 to 4 capital letters")
     name: str = Field(max_length=80)
     key: str = Field(
-        max_length=40, description="one small letter or figure that marks with this type at the Desk"
+        max_length=40,
+        description="one small letter or figure that marks with this type at the Desk; empty for none",
     )
     hue: Annotated[int, Field(ge=-(2**31), le=2**31 - 1)] = Field(
         description="a place in the fixed palette, 0 to 23"

@@ -97,7 +97,7 @@ const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'wor
 /** The key that marks a type, for the person at the keyboard. */
 function TypeKey({ type }: { type: TypeShown }) {
   const mine = useOwnKeys()
-  return <Cap>{shownCaps({ keys: [type.key], caps: [type.key], label: markLabel(type.name) }, mine).join(' ') || '\u00a0'}</Cap>
+  return <Cap>{type.key === '' ? '\u00a0' : shownCaps({ keys: [type.key], caps: [type.key], label: markLabel(type.name) }, mine).join(' ') || '\u00a0'}</Cap>
 }
 
 const TypeKeys = memo(function TypeKeys({ types, onMark }: { types: readonly TypeShown[]; onMark: (type: string) => void }) {

@@ -55,7 +55,7 @@ export function deskKeys(session: DeskSession, acts: SheetActs, types: readonly 
       quiet('arrowup', 'previous sentence', () => acts.stepSentence(-1)),
     ]).map((binding) => ({ ...binding, repeats: true })),
     ...about('Mark', [
-      ...types.map((t) => quiet(t.key, markLabel(t.name), () => session.markAs(t.code))),
+      ...types.filter((t) => t.key !== '').map((t) => quiet(t.key, markLabel(t.name), () => session.markAs(t.code))),
       { keys: [], caps: ['letter'], label: 'mark', run: () => undefined },
       quiet(',', 'mark as last time', session.markAgain),
       quiet('alt+arrowright', 'end of the span one token on', () => session.nudge('end', 1)),

@@ -48,7 +48,7 @@ export function Remains({ carried }: { carried: CarriedInShown }) {
         <Table.Header>
           <Table.Row>
             <Table.ColumnHeader ps="0">signed in the version before</Table.ColumnHeader>
-            <Table.ColumnHeader>it</Table.ColumnHeader>
+            <Table.ColumnHeader>what became of it</Table.ColumnHeader>
             <Table.ColumnHeader>open at the Desk</Table.ColumnHeader>
           </Table.Row>
         </Table.Header>
@@ -74,8 +74,8 @@ export function Remains({ carried }: { carried: CarriedInShown }) {
                   <LinkAct asChild>
                     <Link to={`/p/${project}/desk/${one.now}`}>new</Link>
                   </LinkAct>
-                )}{' '}
-                <LinkAct asChild>
+                )}
+                <LinkAct asChild ms={one.now === null ? undefined : '3'}>
                   <Link to={`/p/${project}/desk/${one.sentence}`}>before</Link>
                 </LinkAct>
               </Table.Cell>

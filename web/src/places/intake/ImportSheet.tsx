@@ -47,6 +47,14 @@ export function ImportSheet({ one, sending, take, onGone }: ImportSheetProps) {
     },
     { changes: queryKey, onDone: shown },
   )
+  const add = useAct(
+    async (labels: readonly string[]) => {
+      await api.POST('/api/projects/{project}/imports/{intake_id}/types', { params: { path }, body: { labels: [...labels] } })
+      await client.invalidateQueries({ queryKey: ['p', project, 'types'] })
+      return body(api.POST('/api/projects/{project}/imports/{intake_id}/look', { params: { path } }))
+    },
+    { changes: queryKey, onDone: shown },
+  )
   const look = useAct(() => body(api.POST('/api/projects/{project}/imports/{intake_id}/look', { params: { path } })), { changes: queryKey, onDone: shown })
   const { looked, report } = one
   const at = workOf(one)
@@ -86,7 +94,7 @@ export function ImportSheet({ one, sending, take, onGone }: ImportSheetProps) {
           {looked.carried && <Carried carried={looked.carried} />}
           <PlanForm plan={change.of ?? one.plan} looked={looked} onChange={change.run} />
           <FoundFiles looked={looked} plan={change.of ?? one.plan} onChange={change.run} />
-          {looked.labels.length > 0 && <Labels looked={looked} plan={change.of ?? one.plan} onChange={change.run} />}
+          {looked.labels.length > 0 && <Labels looked={looked} plan={change.of ?? one.plan} onChange={change.run} onAdd={add.run} adding={add.busy} />}
           <Samples looked={looked} />
           <Refusals looked={looked} />
           <Alike looked={looked} />

@@ -203,6 +203,22 @@ describe('Imports', () => {
     await waitFor(() => expect(asked.find(({ what }) => what.startsWith('PUT'))?.body).toEqual({ ...PLAN, labels: { ship: 'VES' } }))
   })
 
+  it('adds types for labels that have none, one or all of them', async () => {
+    const labels = [{ label: 'ship', spans: 12, code: '' }, { label: 'rock', spans: 3, code: '' }, { label: 'PRT', spans: 3, code: 'PRT' }]
+    const { asked } = openPlace(<Imports />, 'imports/4', {
+      ...ANSWERS,
+      'GET /imports/4': { ...ONE, looked: { ...LOOKED, labels } },
+      'POST /imports/4/types': ONE,
+      'POST /imports/4/look': ONE,
+    })
+    const added = () => asked.filter(({ what }) => what === 'POST /imports/4/types').map(({ body }) => body)
+    await userEvent.selectOptions(await screen.findByLabelText('type of ship'), 'a new type')
+    await waitFor(() => expect(added()).toEqual([{ labels: ['ship'] }]))
+    await waitFor(() => expect(asked.map(({ what }) => what)).toContain('POST /imports/4/look'))
+    await userEvent.click(screen.getByRole('button', { name: 'add types for the 2 labels without one' }))
+    await waitFor(() => expect(added()).toEqual([{ labels: ['ship'] }, { labels: ['ship', 'rock'] }]))
+  })
+
   it('keeps a plan under a name and says what is wrong with the name', async () => {
     openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'PUT /imports/plans': new Refusal(422, { field: 'name', detail: 'A plan needs a name.' }) })
     await userEvent.click(await screen.findByRole('button', { name: 'save this plan' }))

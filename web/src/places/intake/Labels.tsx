@@ -2,7 +2,7 @@ import { Box, Flex, Table } from '@chakra-ui/react'
 
 import type { LookedShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
-import { ChoiceField, TextField } from '../../parts/controls'
+import { ChoiceField, QuietAct, TextField } from '../../parts/controls'
 import { Heading } from '../../parts/layout'
 import { number } from '../../parts/words'
 import type { Plan } from './plan'
@@ -13,14 +13,37 @@ const STANDING = [
   { value: 'left out', label: 'not at all' },
 ]
 
+const NEW = '+'
+
+interface LabelsProps {
+  looked: LookedShown
+  plan: Plan
+  onChange: (plan: Plan) => void
+  /** Add a type for each of these labels. */
+  onAdd: (labels: readonly string[]) => void
+  adding: boolean
+}
+
 /** What an annotated corpus calls its types, and which types of the scheme they are. */
-export function Labels({ looked, plan, onChange }: { looked: LookedShown; plan: Plan; onChange: (plan: Plan) => void }) {
+export function Labels({ looked, plan, onChange, onAdd, adding }: LabelsProps) {
   const { types } = useScheme()
-  const options = [{ value: '', label: 'left out' }, ...types.map(({ code, name }) => ({ value: code, label: `${code} ${name}` }))]
+  const options = [{ value: '', label: 'left out' }, { value: NEW, label: 'a new type' }, ...types.map(({ code, name }) => ({ value: code, label: `${code} ${name}` }))]
   const left = Object.entries(looked.left_out)
+  const codeOf = (label: string, code: string) => plan.labels?.[label] ?? code
+  const without = looked.labels.filter(({ label, code }) => codeOf(label, code) === '').map(({ label }) => label)
   return (
     <Box as="section" mb="4">
-      <Heading>What is marked in it</Heading>
+      <Heading
+        side={
+          without.length > 1 && (
+            <QuietAct loading={adding} onClick={() => onAdd(without)}>
+              add types for the {number(without.length)} labels without one
+            </QuietAct>
+          )
+        }
+      >
+        What is marked in it
+      </Heading>
       <Flex gap="4" wrap="wrap">
         <Box minW="80">
           <ChoiceField label="spans stand" value={plan.spans} options={STANDING} onChange={(value) => onChange({ ...plan, spans: value })} />
@@ -46,9 +69,9 @@ export function Labels({ looked, plan, onChange }: { looked: LookedShown; plan: 
                 <ChoiceField
                   label={`type of ${label}`}
                   quietLabel
-                  value={plan.labels?.[label] ?? code}
+                  value={codeOf(label, code)}
                   options={options}
-                  onChange={(value) => onChange({ ...plan, labels: { ...plan.labels, [label]: value } })}
+                  onChange={(value) => (value === NEW ? onAdd([label]) : onChange({ ...plan, labels: { ...plan.labels, [label]: value } }))}
                 />
               </Table.Cell>
             </Table.Row>

@@ -10,12 +10,12 @@ import type { useTextFilter } from './useTextFilter'
 
 interface FilterLineProps {
   texts: ReturnType<typeof useTextFilter>
-  found: number
-  total: number
+  /** Once they are known. */
+  counts: { found: number; total: number } | undefined
 }
 
 /** What texts are searched by, how many there are, and the filter on demand. */
-export function FilterLine({ texts: { filter, change, clear }, found, total }: FilterLineProps) {
+export function FilterLine({ texts: { filter, change, clear }, counts }: FilterLineProps) {
   const [open, setOpen] = useState(false)
   useKeys([{ keys: ['f'], caps: ['f'], label: open ? 'close the filter' : 'filter', run: () => setOpen(!open) }])
   const said = saidOf(filter)
@@ -24,7 +24,7 @@ export function FilterLine({ texts: { filter, change, clear }, found, total }: F
     <Box px="3" pt="3" borderBottomWidth="1px" borderColor="hairline">
       <TextField label="search titles and bodies" value={filter.search} onChange={(search) => change({ search })} />
       <Flex justify="space-between" gap="2" fontSize="small" color="second" pb="1.5">
-        <span aria-live="polite">{filtered ? `${number(found)} of ${plural(total, 'text')}` : plural(total, 'text')}</span>
+        <span aria-live="polite">{!counts ? 'counting …' : filtered ? `${number(counts.found)} of ${plural(counts.total, 'text')}` : plural(counts.total, 'text')}</span>
         <LinkAct aria-expanded={open} onClick={() => setOpen(!open)}>
           filter
         </LinkAct>

@@ -1,5 +1,5 @@
 import { Box, Flex, Table } from '@chakra-ui/react'
-import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query'
+import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { useDeferredValue, useMemo, useState } from 'react'
 import { Link } from 'react-router'
 
@@ -19,6 +19,7 @@ import { FilterLine } from './FilterLine'
 import { LANES } from './findings/lanes'
 import type { FindingsWish } from './findings/queries'
 import { Sentences } from './findings/Sentences'
+import { countQuery, type TextsWish } from './queries'
 import { TextsTabs } from './TextsTabs'
 import { useTextFilter } from './useTextFilter'
 
@@ -43,6 +44,8 @@ export function TableView() {
     placeholderData: keepPreviousData,
   })
   const { rows, rest } = usePages(query, rowsOf)
+  const filter = JSON.stringify(wishOf(texts.filter))
+  const counts = useQuery(countQuery(project, useMemo(() => JSON.parse(filter) as TextsWish, [filter])))
   const first = query.data?.pages[0]
   const types = first?.types ?? []
   const names = withMeta ? (first?.meta ?? []) : []
@@ -55,7 +58,7 @@ export function TableView() {
       left={
         <>
           <TextsTabs at="/table" search={texts.search} />
-          <FilterLine texts={texts} found={first?.found ?? 0} total={first?.total ?? 0} />
+          <FilterLine texts={texts} counts={counts.data} />
           <Box px="3" pt="2">
             <ChoiceField label="found by" value={lane} options={LANES.map((one) => ({ ...one, label: one.label.toLowerCase() }))} onChange={setLane} />
             {(first?.meta.length ?? 0) > 0 && <CheckField label="metadata" checked={withMeta} onChange={setWithMeta} />}

@@ -26,7 +26,7 @@ import { ExportWindow } from './ExportWindow'
 import { wishOf } from './filter'
 import { FilterLine } from './FilterLine'
 import { MoreActs } from './MoreActs'
-import { latestActQuery, textQuery, textsQuery, type TextsWish } from './queries'
+import { countQuery, latestActQuery, textQuery, textsQuery, type TextsWish } from './queries'
 import { SplitsWindow } from './SplitsWindow'
 import { TextForm } from './TextForm'
 import { TextSheet } from './TextSheet'
@@ -57,7 +57,8 @@ export function Texts() {
   const close = () => setOpened(null)
   // A letter more of what is searched for is not waited for.
   const wish = useDeferredValue(JSON.stringify(wishOf(filter)))
-  const { queryKey, ...listed } = textsQuery(project, useMemo(() => JSON.parse(wish) as TextsWish, [wish]))
+  const asked = useMemo(() => JSON.parse(wish) as TextsWish, [wish])
+  const { queryKey, ...listed } = textsQuery(project, asked)
   const query = useInfiniteQuery({ queryKey, ...listed })
   const { rows, rest } = usePages(query, rowsOf)
   const offers: Offer[] = [...(writes ? (['add'] as const) : []), ...(lead ? (['edit', 'delete'] as const) : [])]
@@ -78,8 +79,8 @@ export function Texts() {
     marks.clear()
     tellDone(act, undo.run)
   }
-  const found = query.data?.pages[0]?.found ?? 0
-  const total = query.data?.pages[0]?.total ?? 0
+  const counts = useQuery(countQuery(project, asked))
+  const found = counts.data?.found ?? 0
   const count = marks.marks.all ? found : marks.marks.some.size
   const some: SomeTexts = marks.marks.all ? { filter: JSON.parse(wish) as FilterWish, expected: found } : { texts: [...marks.marks.some] }
   const removal = useAct(() => body(api.POST('/api/projects/{project}/texts/removals', { params: { path: { project } }, body: some })), {
@@ -113,8 +114,8 @@ export function Texts() {
           above={
             <>
               <TextsTabs at="" search={search} />
-              <FilterLine texts={filtering} found={found} total={total} />
-              {lead && found > 0 && (
+              <FilterLine texts={filtering} counts={counts.data} />
+              {lead && (rows?.length ?? 0) > 0 && (
                 <Box px="3" py="1.5" borderBottomWidth="1px" borderColor="hairline">
                   <CheckField label={marks.any ? `${number(count)} marked` : 'mark all'} checked={marks.any} onChange={(on) => (on ? marks.markAll() : marks.clear())} />
                 </Box>

@@ -23,6 +23,14 @@ export const textsQuery = (project: string, wish: TextsWish) =>
     placeholderData: keepPreviousData,
   })
 
+/** How many texts fit; it may take longer than the first of them. */
+export const countQuery = (project: string, wish: TextsWish) =>
+  queryOptions({
+    queryKey: ['p', project, 'texts', 'count', wish],
+    queryFn: () => body(api.GET('/api/projects/{project}/texts/count', { params: { path: { project }, query: wish } })),
+    placeholderData: keepPreviousData,
+  })
+
 /** How many texts have each value of a facet. */
 export const facetQuery = (project: string, of: string, wish: TextsWish) =>
   queryOptions({

@@ -77,7 +77,7 @@ export function TypeForm({ types, type, onClose, onDone }: TypeFormProps) {
           <Grid templateColumns="1fr 2fr 1fr" gap="3">
             <TextField label="code" value={wish.code} mono autoFocus help="2 to 4 capitals" error={errorOf('code')} onChange={(code) => set({ code: code.toUpperCase() })} />
             <TextField label="name" value={wish.name} error={errorOf('name')} onChange={(name) => set({ name })} />
-            <TextField label="key" value={wish.key} mono help="empty: a free one" error={errorOf('key')} onChange={(key) => set({ key: key.toLowerCase() })} />
+            <TextField label="key" value={wish.key} mono help="empty: a free one, while there is any" error={errorOf('key')} onChange={(key) => set({ key: key.toLowerCase() })} />
           </Grid>
           <HuePick hue={wish.hue} code={wish.code} used={others} onPick={(hue) => set({ hue })} />
           <Grid templateColumns="1fr 1fr" gap="3">

@@ -61,7 +61,7 @@ export function Types() {
 function TypeRow({ type }: { type: TypeShown }) {
   return (
     <Grid templateColumns="auto var(--chakra-sizes-10) 1fr auto" gap="2" px="2.5" h="row" alignItems="center">
-      <Cap>{type.key}</Cap>
+      <Cap>{type.key || '\u00a0'}</Cap>
       <TypeCode code={type.code} hue={type.hue} />
       <Box truncate>{type.name}</Box>
       <Box color="second" fontVariantNumeric="tabular-nums">
@@ -168,7 +168,13 @@ function TypeSheet({ type, types, lead, edit, onOpen }: TypeSheetProps) {
       </Title>
       <Flex gap="6" color="second" mb="4" wrap="wrap">
         <span>
-          key <Cap>{type.key}</Cap>
+          {type.key ? (
+            <>
+              key <Cap>{type.key}</Cap>
+            </>
+          ) : (
+            'no key'
+          )}
         </span>
         <span>{plural(type.spans, 'gold span')}</span>
         {parent && (

@@ -59,6 +59,7 @@ def which_of(db: Session, project_id: int, wanted: Filter, *, but: str = "") -> 
     return texts.Which(
         splits=[wanted.split] if wanted.split and but != "split" else texts.SPLITS,
         search=wanted.search,
+        any_long=not wanted.search or texts.has_long(db, project_id),
         group="" if but == "group" else wanted.group,
         source="" if but == "source" else wanted.source,
         since=None if but == "month" else wanted.since,

@@ -3,6 +3,7 @@
 from urdaten.places.intake.acts.carrying import Carrying
 from urdaten.places.intake.acts.deciding import Arrival, Deciding
 from urdaten.places.intake.acts.keeping import Keeping, carried_counts
+from urdaten.places.intake.acts.labelling import add_types
 from urdaten.places.intake.acts.looking import Look
 from urdaten.places.intake.acts.store import (
     FETCH,
@@ -40,6 +41,7 @@ __all__ = [
     "Look",
     "SavedPlan",
     "add_file",
+    "add_types",
     "begin",
     "carried_counts",
     "change_plan",

@@ -98,9 +98,9 @@ class Carrying:
             start = text.sentences[at][0]
             spans = [replace(s, start=s.start + start, end=s.end + start) for s in carried.spans]
             sentence = before.sentences[carried.before].id
-            (self._whole if carried.whole else self._begun).add(sentence)
             self.spans += len(spans)
             if carried.whole or spans:
+                (self._whole if carried.whole else self._begun).add(sentence)
                 loaded[at] = desk.Loaded(spans, carried.whole, desk.Signature(old.signed_by, old.signed_at))
         for one_left in left:
             stood, sentence = before.stood[one_left.before], before.sentences[one_left.before].id

@@ -107,6 +107,7 @@ from urdaten.places.texts.acts.reading import (
     texts_of_groups,
     within,
 )
+from urdaten.places.texts.acts.searching import has_long
 
 __all__ = [
     "CHANGE",
@@ -156,6 +157,7 @@ __all__ = [
     "empty_bin",
     "first_texts",
     "group_sizes",
+    "has_long",
     "heads",
     "held_digests",
     "hold",

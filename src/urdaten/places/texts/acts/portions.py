@@ -37,6 +37,8 @@ class Which:
     until: date | None = None
     # What is looked for in title and body; see acts.searching.
     search: str = ""
+    # May there be bodies of which the index of words does not know all? See acts.searching.
+    any_long: bool = True
     # The file or address that it came from.
     source: str = ""
     # What its source says of it, by name.
@@ -159,7 +161,7 @@ def conditions(which: Which) -> Iterator[ColumnElement[bool]]:
         yield not_(func.coalesce(and_(*conditions(with_facet(Which(), facet, value))), false()))
     for query in which.also:
         yield TextRow.id.in_(query)
-    yield from conditions_of(which.search)
+    yield from conditions_of(which.search, any_long=which.any_long)
 
 
 # What case folding makes of several signs, or of the end of one, where the database's own comparison knows one alone.

@@ -9,8 +9,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from sqlalchemy import ColumnElement, and_, cast, literal, literal_column, or_
+from sqlalchemy import ColumnElement, and_, cast, literal, literal_column, or_, select
 from sqlalchemy.dialects.postgresql import TSQUERY
+from sqlalchemy.orm import Session
 
 from urdaten.core.text import searched_word
 from urdaten.places.texts.acts.indexing import LONGEST_WORD
@@ -19,8 +20,11 @@ from urdaten.places.texts.tables import IS_LONG, TextRow
 _PARTS = re.compile(r'"([^"]*)"?|[^\s"]+')
 
 
-def conditions_of(search: str) -> Iterator[ColumnElement[bool]]:
-    """For queries: a text has everything that is searched for, in its title or body."""
+def conditions_of(search: str, *, any_long: bool) -> Iterator[ColumnElement[bool]]:
+    """For queries: a text has everything that is searched for, in its title or body.
+
+    any_long: may there be bodies of which the index does not know all words? Where there are none, the index alone is asked.
+    """
     words = []
     for part in _PARTS.finditer(search):
         run = part.group(1)
@@ -31,8 +35,16 @@ def conditions_of(search: str) -> Iterator[ColumnElement[bool]]:
     if words:
         wanted = cast(literal(" & ".join(map(_beginning, words))), TSQUERY)
         indexed = TextRow.words.op("@@")(wanted)
-        # The index does not know all of a long body.
+        if not any_long:
+            yield indexed
+            return
         yield or_(indexed, and_(literal_column(IS_LONG), *(_letters(word) for word in words)))
+
+
+def has_long(db: Session, project_id: int) -> bool:
+    """Has the project bodies of which the index does not know all words?"""
+    query = select(TextRow.id).where(TextRow.project_id == project_id, literal_column(IS_LONG)).limit(1)
+    return db.scalar(query) is not None
 
 
 def _letters(run: str) -> ColumnElement[bool]:

@@ -3,6 +3,7 @@
 from urdaten.places.types.acts.changing import (
     MOST_TYPES,
     Preview,
+    add_more_types,
     add_type,
     add_types,
     change_type,
@@ -12,6 +13,7 @@ from urdaten.places.types.acts.changing import (
     retire_type,
     set_overlap,
 )
+from urdaten.places.types.acts.drafting import drafts_for
 from urdaten.places.types.acts.reading import (
     PLACE,
     VALUE_KINDS,
@@ -51,12 +53,14 @@ __all__ = [
     "TypeDraft",
     "TypeUser",
     "Version",
+    "add_more_types",
     "add_type",
     "add_types",
     "became",
     "change_type",
     "codes_of",
     "compare",
+    "drafts_for",
     "hold_scheme",
     "last_codes",
     "list_types",

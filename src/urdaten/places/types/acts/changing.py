@@ -36,10 +36,11 @@ def _check(draft: TypeDraft, own_id: int | None, others: Sequence[EntityType]) -
         raise BadInput(f"A code is 2 to 4 capital letters A–Z, not {draft.code!r}.", field="code")
     if not draft.name.strip():
         raise BadInput("A type needs a name.", field="name")
-    if not (
-        len(draft.key) == 1 and draft.key.isascii() and draft.key.isalnum() and draft.key == draft.key.lower()
-    ):
-        raise BadInput(f"A key is one small letter a–z or one figure, not {draft.key!r}.", field="key")
+    is_key = len(draft.key) == 1 and draft.key.isascii() and draft.key.isalnum()
+    if draft.key and not (is_key and draft.key == draft.key.lower()):
+        raise BadInput(
+            f"A key is one small letter a–z or one figure, or there is none; not {draft.key!r}.", field="key"
+        )
     if not 0 <= draft.hue < HUES:
         raise BadInput(f"A hue is a number from 0 to {HUES - 1}, not {draft.hue}.", field="hue")
     if draft.value_kind not in VALUE_KINDS:
@@ -50,7 +51,7 @@ def _check(draft: TypeDraft, own_id: int | None, others: Sequence[EntityType]) -
     for other in others:
         if other.code == draft.code:
             raise Clash(f"The code {draft.code} is taken by “{other.name}”; choose another.", field="code")
-        if other.key == draft.key:
+        if draft.key and other.key == draft.key:
             raise Clash(f"The key “{draft.key}” is taken by “{other.name}”; choose another.", field="key")
     _check_parent(draft, own_id, others)
 
@@ -94,6 +95,16 @@ def add_type(db: Session, project_id: int, account_id: int | None, draft: TypeDr
     row = _add(db, project_id, draft)
     new_version(db, project_id, account_id, [Step(what="added", type=row.id)])
     return type_from(row)
+
+
+def add_more_types(
+    db: Session, project_id: int, account_id: int | None, drafts: Sequence[TypeDraft]
+) -> list[EntityType]:
+    """As `add_type`, of several, as one version."""
+    hold_scheme(db, project_id)
+    rows = [_add(db, project_id, draft) for draft in drafts]
+    new_version(db, project_id, account_id, [Step(what="added", type=row.id) for row in rows])
+    return [type_from(row) for row in rows]
 
 
 def add_types(

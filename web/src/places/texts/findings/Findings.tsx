@@ -59,7 +59,7 @@ export function Findings() {
       left={
         <>
           <TextsTabs at="/findings" search={texts.search} />
-          <FilterLine texts={texts} found={query.data?.found ?? 0} total={query.data?.total ?? 0} />
+          <FilterLine texts={texts} counts={query.data} />
           <Box px="3" pt="2">
             <ChoiceField label="found by" value={lane} options={LANES.map((one) => ({ ...one, label: one.label.toLowerCase() }))} onChange={setLane} />
           </Box>
