@@ -20,7 +20,7 @@ from readers.serving import Served
 from urdaten.cli.command import app
 from urdaten.demo.site import build_site
 from urdaten.errors import BadFile, BadInput
-from urdaten.places.intake import acts, jobs
+from urdaten.places.intake import acts, coming, jobs
 from urdaten.places.intake.plan import Plan, plan_from, plan_values, read_plan
 from urdaten.places.texts.acts import whole_over
 from urdaten.platform.database import transaction
@@ -378,10 +378,13 @@ def test_a_label_for_a_type_that_is_not_there_fails(typed: Api) -> None:
     assert (work["state"], "no such type" in work["message"]) == ("failed", True)
 
 
-def test_a_stopped_import_keeps_nothing(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize("looked_at", [60, 1000], ids=["kept while it is read", "read first"])
+def test_a_stopped_import_keeps_nothing(api: Api, monkeypatch: pytest.MonkeyPatch, looked_at: int) -> None:
+    monkeypatch.setattr(coming, "LOOKED_AT", looked_at)
+    monkeypatch.setattr(coming, "QUICK_PER_S", 0)
     made = begun(api, {"remarks.csv": (SHAPES / "remarks.csv").read_bytes()})
     job = api.post(f"/imports/{made['id']}/keep", expect=202)["work"]
-    monkeypatch.setattr(jobs, "PORTION", 50)
+    monkeypatch.setattr(coming, "PORTION", 50)
     monkeypatch.setattr(jobs, "_TELL_S", 0.0)
     adding = acts.Keeping.add
     seen = []
@@ -404,6 +407,56 @@ def test_a_stopped_import_keeps_nothing(api: Api, monkeypatch: pytest.MonkeyPatc
     api.post(f"/imports/{made['id']}/keep", expect=202)
     api.run_jobs()
     assert api.get("/texts/count")["total"] == 200
+
+
+@pytest.mark.parametrize("quick", [0, 1e9], ids=["kept while it is read", "read first"])
+def test_texts_that_come_quickly_are_kept_while_the_rest_is_read(
+    api: Api, monkeypatch: pytest.MonkeyPatch, quick: float
+) -> None:
+    monkeypatch.setattr(coming, "PORTION", 30)
+    monkeypatch.setattr(coming, "LOOKED_AT", 60)
+    monkeypatch.setattr(coming, "QUICK_PER_S", quick)
+    read: list[int] = []
+    taking, adding = acts.Deciding.take, acts.Keeping.add
+    read_when_added: list[int] = []
+
+    def take(self: Any, document: Any) -> Any:
+        read.append(1)
+        return taking(self, document)
+
+    def add(self: Any, portion: Any) -> None:
+        read_when_added.append(len(read))
+        adding(self, portion)
+
+    monkeypatch.setattr(acts.Deciding, "take", take)
+    monkeypatch.setattr(acts.Keeping, "add", add)
+    rows = [{"text": f"Ketta sails on day {number}."} for number in range(300)]
+    report = kept(api, {"a.jsonl": lines(*rows, {"text": ""}, rows[0])})["report"]
+    assert (report["texts"], report["refused"], report["twice"]) == (300, 2, 1)
+    assert (read_when_added[0] < 200) == (quick == 0)
+    bodies = [api.get(f"/texts/{head['id']}")["body"] for head in api.get("/texts", limit=200)["texts"]]
+    assert bodies == [row["text"] for row in rows[:200]]
+
+
+def test_a_file_that_fails_while_its_texts_are_kept_leaves_none(
+    api: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(coming, "PORTION", 30)
+    monkeypatch.setattr(coming, "LOOKED_AT", 60)
+    monkeypatch.setattr(coming, "QUICK_PER_S", 0)
+    taking = acts.Deciding.take
+
+    def take(self: Any, document: Any) -> Any:
+        if document.body.endswith("day 200."):
+            raise BadInput("No more of this.", field="files")
+        return taking(self, document)
+
+    monkeypatch.setattr(acts.Deciding, "take", take)
+    rows = [{"text": f"Ketta sails on day {number}."} for number in range(300)]
+    ended = kept(api, {"a.jsonl": lines(*rows)})
+    assert (ended["state"], ended["work"]["state"]) == ("open", "failed")
+    assert "No more of this." in ended["work"]["message"]
+    assert api.get("/texts/count")["total"] == 0
 
 
 def test_an_import_is_changed_while_it_is_looked_into_and_not_while_it_is_kept(api: Api) -> None:

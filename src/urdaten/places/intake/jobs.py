@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import tempfile
 import time
-from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import replace
+from collections.abc import Callable, Generator, Iterable, Iterator, Sequence
+from contextlib import ExitStack, closing
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +14,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.text import Like, like_earlier
 from urdaten.errors import BadInput, Clash, Stopped
 from urdaten.places.intake import acts
+from urdaten.places.intake.coming import begun, with_sentences
 from urdaten.places.intake.plan import Plan
 from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
@@ -24,7 +24,6 @@ from urdaten.platform.jobs import JobContext, handles
 from urdaten.platform.settings import Settings
 from urdaten.readers import Beat, Crawl, Document, Ended, Fetched, Item, Refusal, fetch_site, read_guarded
 
-PORTION = 1_000
 # How often progress is told, and whether to stop is asked, in seconds.
 _TELL_S = 0.5
 _STOPPED = "Stopped; nothing was kept."
@@ -164,7 +163,7 @@ def _place(one: acts.Arrival) -> tuple[str, str]:
     return one.text.source, one.text.place
 
 
-def _sources(arrivals: Sequence[acts.Arrival]) -> set[str]:
+def _sources(arrivals: Iterable[acts.Arrival]) -> set[str]:
     return {one.text.source for one in arrivals}
 
 
@@ -174,8 +173,8 @@ def _would_carry(
     """What would come over from versions that are here; None where there are none."""
     carrying = acts.Carrying(db, context.project_id, _sources(arrivals), deciding.again)
     project = team.project_by_id(db, context.project_id)
-    again = [one for one in arrivals if one.text.source in carrying.sources]
-    for portion in _with_sentences(project, again):
+    again = (one for one in arrivals if one.text.source in carrying.sources)
+    for portion in with_sentences(project, again):
         for one in portion:
             carrying.take(one)
     return acts.carried_counts(carrying) if carrying.versions else None
@@ -191,75 +190,74 @@ def keep(context: JobContext) -> str:
         scheme = types.scheme_version(db, project.id)
         # Pages of a site that were left out when it was fetched.
         left_out = sum(1 for _ in acts.refusals_of(db, project.id, intake.id))
+        versions = acts.has_sources(db, project.id)
     refusals: list[Refusal] = []
-    arrivals: list[acts.Arrival] = []
-    with tempfile.TemporaryDirectory(prefix="urdaten-") as folder:
-        for _, item in _read(context, intake, Path(folder)):
-            made = deciding.take(item) if isinstance(item, Document) else item
-            if isinstance(made, Refusal):
-                refusals.append(made)
-            elif isinstance(made, acts.Arrival):
-                arrivals.append(made)
-    if intake.plan.near == "leave out":
-        arrivals = _apart(context, arrivals, refusals)
-    if not arrivals:
-        raise BadInput("No text is left to keep: all were refused, or are here already.", field="files")
-    account = context.job.params["account"]
-    should_stop = _stop_look(context)
-    with transaction(context.database_url) as db:
-        # Nobody changes the scheme from here on; whoever did before has changed what was decided.
-        team.hold(db, project.id)
-        if types.scheme_version(db, project.id) != scheme:
-            raise Clash("The scheme was changed while files were read; nothing was kept. Import again.")
-        carrying = acts.Carrying(db, project.id, _sources(arrivals), deciding.again)
-        keeping = acts.Keeping(db, project, intake.plan, account, carrying)
-        due = _Pace()
-        for portion in _with_sentences(project, arrivals):
-            if should_stop():
-                raise Stopped(_STOPPED)
-            keeping.add(portion)
-            if due():
-                context.progress(keeping.texts, len(arrivals), "texts kept")
-        keeping.end()
-        report = {
-            "texts": keeping.texts,
-            "sentences": keeping.sentences,
-            "spans": keeping.spans,
-            "signed": keeping.signed,
-            "same": deciding.same,
-            "twice": deciding.twice,
-            "refused": left_out + len(refusals),
-            "left_out": dict(deciding.left_out),
-            "carried": keeping.carried() if carrying.versions else None,
-        }
-        acts.keep_report(db, project.id, intake.id, report, refusals)
-        said = f"{keeping.texts} {'text' if keeping.texts == 1 else 'texts'} imported, {report['refused']} refused."
-        if carrying.versions:
-            said += (
-                f" Of new versions {carrying.signed} signed and {carrying.begun} begun sentences came over, "
-                f"{len(carrying.remains())} signed ones are left to look at."
-            )
-        context.conclude(db, said)
+    with tempfile.TemporaryDirectory(prefix="urdaten-") as folder, ExitStack() as stack:
+        source = stack.enter_context(closing(_coming(context, intake, Path(folder), deciding, refusals)))
+        # To tell what is nearly the same, or a new version, all have to be there.
+        coming = list(source) if versions or intake.plan.near == "leave out" else begun(source)
+        if intake.plan.near == "leave out":
+            coming = _apart(context, list(coming), refusals)
+        with transaction(context.database_url) as db:
+            # Nobody changes the scheme from here on; whoever did before has changed what was decided.
+            team.hold(db, project.id)
+            if types.scheme_version(db, project.id) != scheme:
+                raise Clash("The scheme was changed while files were read; nothing was kept. Import again.")
+            sources = _sources(coming) if versions else set()
+            carrying = acts.Carrying(db, project.id, sources, deciding.again)
+            keeping = acts.Keeping(db, project, intake.plan, context.job.params["account"], carrying)
+            _keep_all(context, project, keeping, coming)
+            report = {
+                "texts": keeping.texts,
+                "sentences": keeping.sentences,
+                "spans": keeping.spans,
+                "signed": keeping.signed,
+                "same": deciding.same,
+                "twice": deciding.twice,
+                "refused": left_out + len(refusals),
+                "left_out": dict(deciding.left_out),
+                "carried": keeping.carried() if carrying.versions else None,
+            }
+            acts.keep_report(db, project.id, intake.id, report, refusals)
+            said = f"{keeping.texts} {'text' if keeping.texts == 1 else 'texts'} imported, {report['refused']} refused."
+            if carrying.versions:
+                said += (
+                    f" Of new versions {carrying.signed} signed and {carrying.begun} begun sentences came over, "
+                    f"{len(carrying.remains())} signed ones are left to look at."
+                )
+            context.conclude(db, said)
     with transaction(context.database_url) as db:
         texts.settle(db)
     return said
 
 
-def _with_sentences(project: team.Project, arrivals: Sequence[acts.Arrival]) -> Iterator[list[acts.Arrival]]:
-    """Portions with their sentences. The next one is cut while the database takes the one before."""
+def _coming(
+    context: JobContext, intake: acts.Intake, folder: Path, deciding: acts.Deciding, refusals: list[Refusal]
+) -> Generator[acts.Arrival]:
+    """What the files hold that is to be kept; the rest goes to the refusals."""
+    for _, item in _read(context, intake, folder):
+        made = deciding.take(item) if isinstance(item, Document) else item
+        if isinstance(made, Refusal):
+            refusals.append(made)
+        elif isinstance(made, acts.Arrival):
+            yield made
 
-    def cut(at: int) -> list[acts.Arrival]:
-        portion = arrivals[at : at + PORTION]
-        whole = texts.with_sentences(project, [one.text for one in portion])
-        return [replace(one, text=text) for one, text in zip(portion, whole, strict=True)]
 
-    with ThreadPoolExecutor(1) as beside:
-        next_ = beside.submit(cut, 0)
-        for at in range(PORTION, len(arrivals) + PORTION, PORTION):
-            ready = next_.result()
-            if at < len(arrivals):
-                next_ = beside.submit(cut, at)
-            yield ready
+def _keep_all(
+    context: JobContext, project: team.Project, keeping: acts.Keeping, coming: Iterable[acts.Arrival]
+) -> None:
+    """Keep what comes. While it is still read, progress is told by how much has been."""
+    should_stop, due = _stop_look(context), _Pace()
+    with closing(with_sentences(project, iter(coming))) as portions:
+        for portion in portions:
+            if should_stop():
+                raise Stopped(_STOPPED)
+            keeping.add(portion)
+            if isinstance(coming, list) and due():
+                context.progress(keeping.texts, len(coming), "texts kept")
+    if not keeping.texts:
+        raise BadInput("No text is left to keep: all were refused, or are here already.", field="files")
+    keeping.end()
 
 
 def _apart(context: JobContext, arrivals: list[acts.Arrival], refusals: list[Refusal]) -> list[acts.Arrival]:

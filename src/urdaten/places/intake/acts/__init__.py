@@ -1,6 +1,6 @@
 """Acts on imports: what other places may ask of them."""
 
-from urdaten.places.intake.acts.carrying import Carrying
+from urdaten.places.intake.acts.carrying import Carrying, has_sources
 from urdaten.places.intake.acts.deciding import Arrival, Deciding
 from urdaten.places.intake.acts.keeping import Keeping, carried_counts
 from urdaten.places.intake.acts.labelling import add_types
@@ -46,6 +46,7 @@ __all__ = [
     "carried_counts",
     "change_plan",
     "files_into",
+    "has_sources",
     "keep_looked",
     "keep_pages",
     "keep_report",

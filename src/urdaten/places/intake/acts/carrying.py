@@ -161,6 +161,12 @@ class Carrying:
         return None if best is None else best[1]
 
 
+def has_sources(db: Session, project_id: int) -> bool:
+    """Does anything stand signed in a text that came from somewhere, and could come again?"""
+    signed = desk.annotated_texts(db, project_id, state=desk.SIGNED)
+    return bool(signed) and texts.any_from_source(db, project_id, signed)
+
+
 def _key(words: str) -> str:
     return " ".join(words.split())
 

@@ -116,6 +116,12 @@ def read_from_sources(
     return [text_of(row) for row in db.scalars(query.where(TextRow.source == any_(named)))]
 
 
+def any_from_source(db: Session, project_id: int, numbers: Iterable[int]) -> bool:
+    """Did any of these texts come from a file or address?"""
+    query = select(TextRow.id).where(TextRow.project_id == project_id, TextRow.source != "")
+    return db.scalar(query.where(among(TextRow.id, numbers)).limit(1)) is not None
+
+
 def all_texts(db: Session, project_id: int, splits: Iterable[str] = SPLITS) -> list[Text]:
     """Every text of the given splits, in reading order."""
     return [text_of(row) for row in db.scalars(in_order(project_id).where(TextRow.split.in_(list(splits))))]
