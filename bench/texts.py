@@ -59,9 +59,8 @@ def measure(full: bool) -> dict[str, float]:
             "page_meanwhile_ms": statistics.median(beside.times) * 1000,
             "page_meanwhile_ms_95": statistics.quantiles(beside.times, n=20)[-1] * 1000,
         }
-        exported = _exported(urdaten, slug)
         figures["searched_sentences"] = float(_grown(urdaten, slug, MILLION if full else 0))
-        return figures | _asked(urdaten, slug) | exported
+        return figures | _asked(urdaten, slug) | _exported(urdaten, slug)
 
 
 def _project(urdaten: Urdaten) -> str:

@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Generator
 from typing import Any
 
+import pytest
 from hypothesis import HealthCheck, Phase, given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from conftest import Api
 from urdaten.core.formats import write_corpus
 from urdaten.core.spans import Span
 from urdaten.places.desk import acts as desk
 from urdaten.places.desk.acts import corpus
+from urdaten.places.desk.acts import corpus_lines as lines
 from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
-from urdaten.platform.database import engine_for
+from urdaten.platform.database import engine_for, transaction
 from urdaten.platform.settings import Settings
 
 WORDS = st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\0"), min_size=1, max_size=12)
@@ -96,3 +100,30 @@ def test_the_database_writes_what_the_core_writes(
                 slowly = list(write_corpus(corpus._read(db, project, wish, {}, None)))
                 assert list(desk.write_out(db, project, wish)) == slowly
         db.rollback()
+
+
+def test_portions_by_several_connections_are_one_state_of_the_corpus(
+    demo_api: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    url = demo_api.settings.database_url
+    wish = desk.CorpusWish(unsigned=True)
+    with transaction(url, snapshot=True) as db:
+        project = team.project_by_slug(db, "tessmar")
+        whole = list(desk.write_out(db, project, wish))
+    monkeypatch.setattr(lines, "_AT_ONCE", 3)
+    assert len(whole) > 12
+    with transaction(url, snapshot=True) as db:
+        written = desk.write_out(db, project, wish)
+        first = [next(written) for _ in range(2)]
+        # What comes now is of another state.
+        demo_api.post("/texts", {"title": "late", "body": "Ketta comes late.", "group": "", "split": "none"})
+        assert [*first, *written] == whole
+    with transaction(url, snapshot=True) as db:
+        signed = list(desk.write_out(db, project, desk.CorpusWish()))
+    assert signed == [line for line in whole if '"signed": true' in line]
+    # A file that is not wanted to its end leaves no connection behind.
+    with transaction(url, snapshot=True) as db:
+        begun = desk.write_out(db, project, wish)
+        assert next(begun) == whole[0]
+        assert isinstance(begun, Generator)
+        begun.close()

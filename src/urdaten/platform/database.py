@@ -136,6 +136,22 @@ def transaction(database_url: str, *, snapshot: bool = False) -> Iterator[Sessio
         raise error from fault
 
 
+@contextmanager
+def beside(db: Session) -> Iterator[Session]:
+    """Another session that reads the very state of the database that this one does, for another thread.
+
+    What this one has written itself is not in it; see `has_written`.
+    """
+    snapshot = db.scalars(select(func.pg_export_snapshot())).one()
+    bind = db.get_bind()
+    assert isinstance(bind, Engine)
+    with Session(bind.execution_options(isolation_level="REPEATABLE READ")) as other, other.begin():
+        driver = other.connection().connection.driver_connection
+        assert isinstance(driver, psycopg.Connection)
+        driver.execute(sql.SQL("SET TRANSACTION SNAPSHOT {}").format(snapshot))
+        yield other
+
+
 def has_written(db: Session) -> bool:
     """Has this transaction changed anything yet? What it reads then may be rolled back, so nobody keeps it."""
     return db.scalar(select(func.pg_current_xact_id_if_assigned())) is not None

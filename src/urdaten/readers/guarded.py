@@ -15,7 +15,7 @@ from pathlib import Path
 from urdaten.errors import Stopped
 from urdaten.readers.document import How, Item, Refusal
 from urdaten.readers.limits import MEGABYTE
-from urdaten.readers.wire import from_line, how_values
+from urdaten.readers.wire import how_values, item_of
 
 # How often whoever waits is asked whether to go on, in seconds.
 _LOOK_S = 0.2
@@ -97,7 +97,7 @@ def _run(
                     yield value, Ended(value)
                     at = value + 1
                 else:
-                    yield at, from_line(line)
+                    yield at, item_of(kind, value)
         except TimeoutError:
             why = f"Reading it was given up: nothing came of it for {limits.patience_s:g} seconds."
         if at < len(files):

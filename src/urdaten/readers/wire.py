@@ -32,9 +32,8 @@ def to_line(item: Item) -> str:
     return json.dumps([kind, values]) + "\n"
 
 
-def from_line(line: str | bytes) -> Item:
-    """The item of a line."""
-    kind, values = json.loads(line)
+def item_of(kind: str, values: dict[str, Any]) -> Item:
+    """The item of a line that has been read."""
     if kind == "document":
         values["dated"] = date.fromisoformat(values["dated"]) if values["dated"] else None
         values["aside"] = tuple((start, end) for start, end in values["aside"])

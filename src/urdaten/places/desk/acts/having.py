@@ -16,8 +16,10 @@ WHOLE, PART, NONE, ASKED = "signed", "partly signed", "not signed", "asked"
 HOW_FAR = (WHOLE, PART, NONE, ASKED)
 
 
-def _how_far(project_id: int) -> tuple[Subquery, ColumnElement[str], ColumnElement[int]]:
-    """Every text, how far it has come, and how many of its questions are open."""
+def _how_far(
+    project_id: int, only: Select[int] | None = None
+) -> tuple[Subquery, ColumnElement[str], ColumnElement[int]]:
+    """Every text, or some, how far it has come, and how many of its questions are open."""
     index = texts.text_index(project_id)
     sums = (
         select(
@@ -31,11 +33,10 @@ def _how_far(project_id: int) -> tuple[Subquery, ColumnElement[str], ColumnEleme
     )
     signed = func.coalesce(sums.c.signed, 0)
     state = case((signed == 0, NONE), (signed < index.c.sentences, PART), else_=WHOLE)
-    every = (
-        select(index.c.id, state.label("state"), func.coalesce(sums.c.asked, 0).label("asked"))
-        .outerjoin(sums, sums.c.text_id == index.c.id)
-        .subquery()
+    query = select(index.c.id, state.label("state"), func.coalesce(sums.c.asked, 0).label("asked")).outerjoin(
+        sums, sums.c.text_id == index.c.id
     )
+    every = (query if only is None else query.where(index.c.id.in_(only))).subquery()
     return every, every.c.state, every.c.asked
 
 
@@ -49,10 +50,14 @@ def texts_of_state(project_id: int, state: str) -> Select[int]:
 
 def count_states(db: Session, project_id: int, among: Select[int]) -> list[tuple[str, int]]:
     """How many of these texts have come how far, in the order of HOW_FAR."""
-    every, state, asked = _how_far(project_id)
+    # Those that have not been begun need not be looked at one by one.
+    begun = select(TallyRow.text_id).where(TallyRow.project_id == project_id)
+    every, state, asked = _how_far(project_id, begun)
     query = select(state, func.count(), func.count().filter(asked > 0)).where(every.c.id.in_(among))
     found = list(db.execute(query.group_by(state)))
     counts = {name: count for name, count, _ in found} | {ASKED: sum(open_ for *_, open_ in found)}
+    meant = db.scalar(select(func.count()).select_from(among.subquery())) or 0
+    counts[NONE] = meant - counts.get(WHOLE, 0) - counts.get(PART, 0)
     return [(name, counts.get(name, 0)) for name in HOW_FAR]
 
 

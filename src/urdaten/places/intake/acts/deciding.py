@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from pathlib import PurePosixPath
 
 from urdaten.core.formats import CorpusText
@@ -74,6 +75,7 @@ class Deciding:
             place=document.place,
             aside=document.aside,
             aside_annotated=self.plan.annotate_quoted,
+            digest=digest,
         )
         if document.corpus is None:
             return Arrival(text=text)
@@ -88,11 +90,10 @@ class Deciding:
     def _draft(self, document: Document) -> texts.TextDraft:
         plan = self.plan
         title = " ".join(document.title.split()) or _opening(document)
-        path = PurePosixPath(document.source)
-        by_place = {"file": document.source, "folder": str(path.parent), "": ""}[plan.group_by]
+        by_place = _by_place(document.source, plan.group_by)
         return texts.TextDraft(
             title=title[:_LONGEST_TITLE],
-            group=(document.group or by_place.removeprefix(".") or plan.group)[:_LONGEST_TITLE],
+            group=(document.group or by_place or plan.group)[:_LONGEST_TITLE],
             dated=document.dated,
             split=document.split or plan.split,
         )
@@ -132,6 +133,15 @@ def _signed(sentences: list[tuple[int, int]], corpus: CorpusText) -> Iterator[tu
         own = [one for one in corpus.sentences if start <= one.start and one.end <= end]
         if own and all(one.signed for one in own):
             yield start, end
+
+
+# The texts of a file come one after the other.
+@lru_cache(maxsize=1000)
+def _by_place(source: str, group_by: str) -> str:
+    """The group of texts of a source that says none."""
+    if group_by == "folder":
+        return str(PurePosixPath(source).parent).removeprefix(".")
+    return source.removeprefix(".") if group_by == "file" else ""
 
 
 def where(document: Document) -> str:

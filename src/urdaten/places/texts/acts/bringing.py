@@ -39,10 +39,8 @@ class NewText:
     sentences: Sequence[Bounds] = ()
     # By which it is searched; see acts.indexing.
     words: str = ""
-
-    @property
-    def digest(self) -> str:
-        return digest_of(self.body)
+    # As `digest_of` has it, where somebody has asked already.
+    digest: str = ""
 
 
 def digest_of(body: str) -> str:
@@ -103,17 +101,17 @@ class Bringing:
                 self._project.id,
                 draft.title.strip(),
                 one.body,
-                one.digest,
+                one.digest or digest_of(one.body),
                 draft.group.strip(),
                 draft.dated,
                 draft.split,
                 self._position,
                 len(one.sentences),
                 1,
-                dumps(dict(one.meta)),
+                dumps(dict(one.meta)) if one.meta else "{}",
                 one.source,
                 one.place,
-                dumps([list(pair) for pair in one.aside]),
+                dumps([list(pair) for pair in one.aside]) if one.aside else "[]",
                 one.words,
             )
             self._position += 1

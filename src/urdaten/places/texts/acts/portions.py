@@ -83,8 +83,13 @@ def numbers_of(project_id: int, which: Which) -> Select[int]:
     return select(TextRow.id).where(TextRow.project_id == project_id, *conditions(which))
 
 
-def chosen(project_id: int, which: Which) -> Subquery:
-    """For joins by other places: columns id, title, body, group, dated, split, position and meta of those texts."""
+def in_order_of(db: Session, project_id: int, which: Which) -> list[int]:
+    """The numbers of those texts, in reading order."""
+    return list(db.scalars(numbers_of(project_id, which).order_by(TextRow.position, TextRow.id)))
+
+
+def told_of(project_id: int) -> Subquery:
+    """For joins by other places: columns id, title, body, group, dated, split, position and meta of every text."""
     columns = (
         TextRow.id,
         TextRow.title,
@@ -95,7 +100,7 @@ def chosen(project_id: int, which: Which) -> Subquery:
         TextRow.position,
         TextRow.meta,
     )
-    return select(*columns).where(TextRow.project_id == project_id, *conditions(which)).subquery()
+    return select(*columns).where(TextRow.project_id == project_id).subquery()
 
 
 META = "meta:"
