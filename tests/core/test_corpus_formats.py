@@ -133,8 +133,7 @@ def test_what_is_written_is_read_back_the_same(
         assert back.spans == given_.spans
         for field in ("title", "group", "dated", "split", "fold", "meta"):
             assert getattr(back, field) == getattr(given_, field), field
-        if name != "Web Annotation":
-            assert back.sentences == given_.sentences
+        assert back.sentences == given_.sentences
         if name in ("BIO", "BILOU", "CoNLL-U"):
             assert back.tokens == given_.tokens
     # What was read is written the same again.

@@ -340,3 +340,18 @@ def test_former_codes_mean_the_type_that_had_them_last(db: Session) -> None:
     (text,) = texts.add_texts(db, project, [(texts.TextDraft(title="t"), "Pellin.")])
     assert texts.sizes(db, [1]) == {1: (1, 1)}
     assert text.version == 1
+
+
+@pytest.mark.parametrize(
+    ("form", "suffix"), [("toml", "toml"), ("json", "json"), ("turtle", "ttl"), ("json-ld", "jsonld")]
+)
+def test_a_scheme_goes_out_and_begins_another_project(api: Api, form: str, suffix: str) -> None:
+    parent = api.post("/types", {"code": "VES", "name": "vessel", "key": "v", "hue": 1, "counts": ["b", "a"]})
+    api.post("/types", {"code": "TUG", "name": "tug", "key": "", "hue": 2, "parent": parent["id"]})
+    file = api.request("GET", "/api/projects/tessmar/scheme-file", params={"form": form})
+    assert file.headers["content-disposition"].endswith(f'tessmar-types.{suffix}"')
+    wish = {"name": "Other", "language": "en", "scheme_file": file.text, "scheme_format": form}
+    made = api.request("POST", "/api/projects", json=wish).json()
+    types = api.request("GET", f"/api/projects/{made['slug']}/types").json()["types"]
+    assert [(one["code"], one["counts"]) for one in types] == [("VES", ["b", "a"]), ("TUG", [])]
+    assert types[1]["parent"] == types[0]["id"]

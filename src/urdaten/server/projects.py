@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter
 from fastapi.responses import PlainTextResponse
 from pydantic import Field
 from sqlalchemy.orm import Session
 
-from urdaten.core.formats import Scheme, SchemeFormat, SchemeType, read_scheme, write_scheme
+from urdaten.core.formats import Scheme, SchemeType, read_scheme, read_skos, write_scheme, write_skos
 from urdaten.errors import BadInput
 from urdaten.places.desk import acts as desk
 from urdaten.places.team import acts as team
@@ -29,6 +29,10 @@ class ProjectListed(ProjectShown):
     changed_at: datetime = Field(description="when somebody last annotated in it; else when it was begun")
 
 
+SchemeForm = Literal["toml", "json", "turtle", "json-ld"]
+_SUFFIX: dict[SchemeForm, str] = {"toml": "toml", "json": "json", "turtle": "ttl", "json-ld": "jsonld"}
+
+
 class NewProjectWish(Wire):
     """A name, a language pack, and where the scheme comes from: nowhere, another project of yours, or a file."""
 
@@ -38,9 +42,9 @@ class NewProjectWish(Wire):
         default=None, description="slug of a project"
     )
     scheme_file: Annotated[str, Field(max_length=900_000)] | None = Field(
-        default=None, description="the file's text, TOML or JSON"
+        default=None, description="the file's text: TOML or JSON, or SKOS as Turtle or JSON-LD"
     )
-    scheme_format: SchemeFormat = "toml"
+    scheme_format: SchemeForm = "toml"
 
 
 @router.get("", operation_id="listProjects")
@@ -74,7 +78,7 @@ def add(wish: NewProjectWish, me: Me, db: Db) -> ProjectShown:
             "A scheme comes from another project or from a file, not from both.", field="scheme_of"
         )
     if wish.scheme_file is not None:
-        use_scheme(db, project, me.id, read_scheme(wish.scheme_file, wish.scheme_format))
+        use_scheme(db, project, me.id, _read(wish.scheme_file, wish.scheme_format))
     elif wish.scheme_of is not None:
         other = team.belonging(db, wish.scheme_of, me.id).project
         use_scheme(db, project, me.id, scheme_of(db, other))
@@ -82,10 +86,17 @@ def add(wish: NewProjectWish, me: Me, db: Db) -> ProjectShown:
 
 
 @router.get("/{project}/scheme-file", operation_id="downloadScheme", response_class=PlainTextResponse)
-def download_scheme(project: OfProject, db: Db, form: SchemeFormat = "toml") -> PlainTextResponse:
+def download_scheme(project: OfProject, db: Db, form: SchemeForm = "toml") -> PlainTextResponse:
     """The scheme as a file that a new project can be begun from."""
-    headers = {"Content-Disposition": f'attachment; filename="{project.slug}-types.{form}"'}
-    return PlainTextResponse(write_scheme(scheme_of(db, project), form), headers=headers)
+    headers = {"Content-Disposition": f'attachment; filename="{project.slug}-types.{_SUFFIX[form]}"'}
+    scheme = scheme_of(db, project)
+    if form == "turtle" or form == "json-ld":
+        return PlainTextResponse(write_skos(scheme, form), headers=headers)
+    return PlainTextResponse(write_scheme(scheme, form), headers=headers)
+
+
+def _read(source: str, form: SchemeForm) -> Scheme:
+    return read_skos(source, form) if form == "turtle" or form == "json-ld" else read_scheme(source, form)
 
 
 def use_scheme(db: Session, project: team.Project, account_id: int | None, scheme: Scheme) -> None:

@@ -4137,7 +4137,7 @@ export interface components {
             name: string;
             /**
              * Scheme File
-             * @description the file's text, TOML or JSON
+             * @description the file's text: TOML or JSON, or SKOS as Turtle or JSON-LD
              */
             scheme_file?: string | null;
             /**
@@ -4145,7 +4145,7 @@ export interface components {
              * @default toml
              * @enum {string}
              */
-            scheme_format: "toml" | "json";
+            scheme_format: "toml" | "json" | "turtle" | "json-ld";
             /**
              * Scheme Of
              * @description slug of a project
@@ -10532,7 +10532,7 @@ export interface operations {
     downloadScheme: {
         parameters: {
             query?: {
-                form?: "toml" | "json";
+                form?: "toml" | "json" | "turtle" | "json-ld";
             };
             header?: never;
             path: {

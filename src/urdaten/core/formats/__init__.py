@@ -1,6 +1,7 @@
 """Readers and writers of open formats."""
 
 from urdaten.core.formats.bounds import CheckedText, read_bounds
+from urdaten.core.formats.codes import free_code, letters_of
 from urdaten.core.formats.columns import read_columns, write_columns
 from urdaten.core.formats.conllu import read_conllu, write_conllu
 from urdaten.core.formats.corpus import (
@@ -26,6 +27,7 @@ from urdaten.core.formats.scheme import (
     scheme_values,
     write_scheme,
 )
+from urdaten.core.formats.skos import SkosFormat, read_skos, write_skos
 from urdaten.core.formats.tables import write_csv, write_json_lines
 from urdaten.core.formats.texts import read_texts
 from urdaten.core.formats.web_annotations import read_web_annotations, write_web_annotations
@@ -42,10 +44,13 @@ __all__ = [
     "SchemeFormat",
     "SchemeType",
     "Shape",
+    "SkosFormat",
     "analysed",
     "folds_of",
+    "free_code",
     "labels_of",
     "layers_of",
+    "letters_of",
     "read_bounds",
     "read_columns",
     "read_conllu",
@@ -56,6 +61,7 @@ __all__ = [
     "read_names",
     "read_samples",
     "read_scheme",
+    "read_skos",
     "read_texts",
     "read_web_annotations",
     "scheme_from",
@@ -71,5 +77,6 @@ __all__ = [
     "write_marked",
     "write_samples",
     "write_scheme",
+    "write_skos",
     "write_web_annotations",
 ]

@@ -146,9 +146,14 @@ def write_corpus(texts: Iterable[CorpusText]) -> Iterator[str]:
     for text in texts:
         row: dict[str, Any] = {"text": text.body} | head_of(text)
         row["spans"] = [span_row(span) for span in text.spans]
-        if text.sentences:
-            row["sentences"] = [{"start": s.start, "end": s.end, "signed": s.signed} for s in text.sentences]
+        row |= told_sentences(text)
         yield json.dumps(row, ensure_ascii=False) + "\n"
+
+
+def told_sentences(text: CorpusText) -> dict[str, Any]:
+    """Its sentences and whether somebody stands for each, as a member; none where nothing is known of them."""
+    told = [{"start": s.start, "end": s.end, "signed": s.signed} for s in text.sentences]
+    return {"sentences": told} if told else {}
 
 
 def span_row(span: Span) -> dict[str, Any]:
@@ -171,6 +176,11 @@ def _text(row: object) -> CorpusText:
     if not isinstance(row, dict) or not isinstance(body := row.get("text"), str):
         raise BadFile("an object with “text” is wanted.")
     spans = tuple(sorted(_span(values, body) for values in _listed(row, "spans")))
+    return with_head(CorpusText(body=body, spans=spans, sentences=sentences_of(row, body)), row)
+
+
+def sentences_of(row: Mapping[str, Any], body: str) -> tuple[CorpusSentence, ...]:
+    """Those that `told_sentences` said. Raises BadFile where they do not lie in the body one after the other."""
     sentences = []
     last = 0
     for values in _listed(row, "sentences"):
@@ -179,7 +189,7 @@ def _text(row: object) -> CorpusText:
             raise BadFile(f"the sentence {start}–{end} begins before the one before it ends.")
         last = end
         sentences.append(CorpusSentence(start, end, bool(values.get("signed", True))))
-    return with_head(CorpusText(body=body, spans=spans, sentences=tuple(sentences)), row)
+    return tuple(sentences)
 
 
 def _listed(row: Mapping[str, Any], name: str) -> list[Any]:

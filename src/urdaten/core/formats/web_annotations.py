@@ -1,7 +1,8 @@
 """Web Annotation (W3C, JSON-LD): for each text a page of annotations, a line each, with the text that they are about.
 
 An annotation's body is a `TextualBody` that classifies; its target names the text and selects the words twice: by position, in
-code points, and by quotation with what stands around it, so that it is found again in a text that has changed.
+code points, and by quotation with what stands around it, so that it is found again in a text that has changed. `describedBy` of
+the text says besides what is known of it, and which of its sentences are signed.
 """
 
 from __future__ import annotations
@@ -12,7 +13,14 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
-from urdaten.core.formats.corpus import CorpusText, checked_label, head_of, with_head
+from urdaten.core.formats.corpus import (
+    CorpusText,
+    checked_label,
+    head_of,
+    sentences_of,
+    told_sentences,
+    with_head,
+)
 from urdaten.core.formats.samples import read_json
 from urdaten.core.spans import Span
 from urdaten.errors import BadFile
@@ -37,7 +45,7 @@ def write_web_annotations(texts: Iterable[CorpusText]) -> Iterator[str]:
             "@context": CONTEXT,
             "id": f"{address}#annotations",
             "type": "AnnotationPage",
-            "source": source | {"describedBy": head_of(text)},
+            "source": source | {"describedBy": head_of(text) | told_sentences(text)},
             "items": [
                 _annotation(f"{address}#{number}", address, span, text.body)
                 for number, span in enumerate(text.spans, start=1)
@@ -105,7 +113,8 @@ def _text(told: object, bodies: Mapping[str, str]) -> CorpusText:
             "the text that the annotations are about is not there: “source” with its “value” is wanted."
         )
     spans = {_span(item, body) for item in items}
-    return replace(with_head(CorpusText(body=body), head), spans=tuple(sorted(spans)))
+    made = with_head(CorpusText(body=body, sentences=sentences_of(head, body)), head)
+    return replace(made, spans=tuple(sorted(spans)))
 
 
 def _source_of(item: Mapping[str, Any]) -> str:

@@ -13,6 +13,9 @@ import { languagesQuery } from './queries'
 const NONE = 'none'
 const FILE = 'file'
 
+const FORMS: Record<string, NewProjectWish['scheme_format']> = { json: 'json', ttl: 'turtle', jsonld: 'json-ld' }
+const formOf = (name: string) => FORMS[name.toLowerCase().split('.').at(-1) ?? ''] ?? 'toml'
+
 /** A name, a language, and where the scheme comes from. */
 export function NewProject({ projects, onClose }: { projects: readonly ProjectListed[]; onClose: () => void }) {
   const client = useQueryClient()
@@ -26,7 +29,7 @@ export function NewProject({ projects, onClose }: { projects: readonly ProjectLi
   const send = async () => {
     // Whoever is quick sends before the languages have come.
     const language = chosen || ((await client.query(languagesQuery))[0]?.code ?? '')
-    const wish: NewProjectWish = { name, language, scheme_format: file?.name.toLowerCase().endsWith('.json') ? 'json' : 'toml' }
+    const wish: NewProjectWish = { name, language, scheme_format: formOf(file?.name ?? '') }
     if (source === FILE) wish.scheme_file = file?.text ?? ''
     else if (source !== NONE) wish.scheme_of = source
     const made = await body(api.POST('/api/projects', { body: wish }))
@@ -59,8 +62,8 @@ export function NewProject({ projects, onClose }: { projects: readonly ProjectLi
           />
           {source === FILE && (
             <FileField
-              label="file with the types, TOML or JSON"
-              accept=".toml,.json"
+              label="file with the types: TOML, JSON or SKOS"
+              accept=".toml,.json,.ttl,.jsonld"
               help="As a project's scheme is downloaded under Types."
               onChoose={(picked, text) => setFile({ name: picked, text })}
             />

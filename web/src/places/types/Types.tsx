@@ -58,6 +58,13 @@ export function Types() {
   )
 }
 
+const FORMS = [
+  ['toml', 'TOML'],
+  ['json', 'JSON'],
+  ['turtle', 'SKOS, Turtle'],
+  ['json-ld', 'SKOS, JSON-LD'],
+] as const
+
 function TypeRow({ type }: { type: TypeShown }) {
   return (
     <Grid templateColumns="auto var(--chakra-sizes-10) 1fr auto" gap="2" px="2.5" h="row" alignItems="center">
@@ -94,12 +101,12 @@ function AboutScheme({ scheme, lead, onVersions }: { scheme: SchemeShown | undef
         </Box>
         <LinkAct onClick={onVersions}>all versions</LinkAct>
         {scheme && scheme.types.length > 0 && (
-          <Flex gap="3" mt="2">
+          <Flex gap="3" mt="2" wrap="wrap">
             download it as
-            {(['toml', 'json'] as const).map((form) => (
+            {FORMS.map(([form, label]) => (
               <Box key={form} asChild color="action" textDecoration="underline" textUnderlineOffset="3px">
                 <a href={`/api/projects/${project}/scheme-file?form=${form}`} download>
-                  {form.toUpperCase()}
+                  {label}
                 </a>
               </Box>
             ))}

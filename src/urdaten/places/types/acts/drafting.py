@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import string
-import unicodedata
-from collections.abc import Collection, Iterator, Sequence
-from itertools import chain, combinations, product
+from collections.abc import Collection, Sequence
+from itertools import chain
 
+from urdaten.core.formats import free_code, letters_of
 from urdaten.places.types.acts.reading import HUES, EntityType, TypeDraft
 
 _LONGEST_NAME = 80
@@ -20,8 +20,8 @@ def drafts_for(labels: Sequence[str], present: Sequence[EntityType]) -> list[Typ
     hues = [one.hue for one in present]
     made = []
     for label in labels:
-        letters = _letters(label)
-        code = next(code for code in _codes(letters) if code not in codes)
+        letters = letters_of(label)
+        code = free_code(label, codes)
         key = next((key for key in chain(letters.lower(), _KEYS) if key not in keys), "")
         hue = max(range(HUES), key=lambda one: (_distance(one, hues), -hues.count(one), -one))
         name = " ".join(label.replace("_", " ").split()) or label
@@ -30,22 +30,6 @@ def drafts_for(labels: Sequence[str], present: Sequence[EntityType]) -> list[Typ
         keys.add(key)
         hues.append(hue)
     return made
-
-
-def _letters(label: str) -> str:
-    """Its letters from A to Z, as capitals, without their accents."""
-    return "".join(
-        sign for sign in unicodedata.normalize("NFKD", label).upper() if sign in string.ascii_uppercase
-    )
-
-
-def _codes(letters: str) -> Iterator[str]:
-    """Codes, those nearest to the letters first; never without end, and more than a scheme has types."""
-    if 2 <= len(letters) <= 4:
-        yield letters
-    yield from (letters[0] + "".join(rest) for rest in combinations(letters[1:12], 2) if letters)
-    for first in chain(letters[:1], string.ascii_uppercase):
-        yield from (first + "".join(rest) for rest in product(string.ascii_uppercase, repeat=2))
 
 
 def _distance(hue: int, used: Collection[int]) -> int:
