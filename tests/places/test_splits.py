@@ -128,6 +128,11 @@ def test_what_leaks_is_told(api: Api) -> None:
     }
     assert told["alike_count"] == len(told["alike"])
     assert all(one["share"] >= 0.8 for one in told["alike"])
+    # The sentence that all begin with stands in three splits, by a text of each.
+    (repeated,) = told["repeated"]
+    assert (repeated["words"], set(repeated["texts"])) == (body, {"train", "test", "dev"})
+    assert told["repeated_count"] == 1
+    assert api.get(f"/texts/{repeated['texts']['dev']}")["split"] == "dev"
     draft = drafted(api)
     assert (draft["alike_count"], draft["group_count"]) == (0, 0), "what is alike stays together"
     api.post("/texts", {"title": "late", "body": body + " Item 9"})
@@ -146,4 +151,6 @@ def test_names_that_train_has_too_are_counted(demo_api: Api) -> None:
     for code, one in told.items():
         elsewhere, train = names.get((code, False), set()), names.get((code, True), set())
         assert (one["elsewhere"], one["in_train"]) == (len(elsewhere), len(elsewhere & train))
+        assert {name.casefold() for name in one["shared"]} <= elsewhere & train
+        assert len(one["shared"]) == min(50, one["in_train"])
     assert 0 < told["VES"]["in_train"] < told["VES"]["elsewhere"]

@@ -3332,6 +3332,16 @@ export interface components {
             group: string;
             /** Id */
             id: number;
+            /**
+             * Place
+             * @description where in it
+             */
+            place: string;
+            /**
+             * Source
+             * @description the file or address that it came from
+             */
+            source: string;
             /** Split */
             split: string;
             /** Title */
@@ -4089,6 +4099,11 @@ export interface components {
              * @description those of them that gold of train has too
              */
             in_train: number;
+            /**
+             * Shared
+             * @description the most frequent of these
+             */
+            shared: string[];
             /** Type */
             type: string;
         };
@@ -4862,6 +4877,18 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** RepeatedShown */
+        RepeatedShown: {
+            /**
+             * Texts
+             * @description a text of each split that has the sentence
+             */
+            texts: {
+                [key: string]: number;
+            };
+            /** Words */
+            words: string;
+        };
         /**
          * ReportShown
          * @description What came of it.
@@ -5620,6 +5647,13 @@ export interface components {
             names: components["schemas"]["NamesShown"][];
             /** Parts */
             parts: components["schemas"]["SplitPart"][];
+            /**
+             * Repeated
+             * @description sentences that stand word for word in several splits; the first ones
+             */
+            repeated: components["schemas"]["RepeatedShown"][];
+            /** Repeated Count */
+            repeated_count: number;
             searched: components["schemas"]["SearchedShown"];
         };
         /**
@@ -6586,6 +6620,7 @@ export type RecordPage = components['schemas']['RecordPage'];
 export type RecordShown = components['schemas']['RecordShown'];
 export type RefusalShown = components['schemas']['RefusalShown'];
 export type RemainsShown = components['schemas']['RemainsShown'];
+export type RepeatedShown = components['schemas']['RepeatedShown'];
 export type ReportShown = components['schemas']['ReportShown'];
 export type RetrainingShown = components['schemas']['RetrainingShown'];
 export type RetrainingWish = components['schemas']['RetrainingWish'];

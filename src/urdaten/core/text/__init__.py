@@ -8,6 +8,7 @@ from urdaten.core.text.fold import fold
 from urdaten.core.text.likeness import Like, like_earlier
 from urdaten.core.text.marks import marks_of, marks_of_texts
 from urdaten.core.text.pack import LANGUAGES, language_pack
+from urdaten.core.text.recurring import Recurring, recurring_sentences
 from urdaten.core.text.tokens import CutTexts, cut_texts, token_forms
 from urdaten.core.text.vocabulary import FormColumn, Vocabulary
 from urdaten.core.text.wordlists import index_words, searched_word, word_counts, word_lists
@@ -19,6 +20,7 @@ __all__ = [
     "CutTexts",
     "FormColumn",
     "Like",
+    "Recurring",
     "Vocabulary",
     "analyse",
     "analyse_many",
@@ -32,6 +34,7 @@ __all__ = [
     "like_earlier",
     "marks_of",
     "marks_of_texts",
+    "recurring_sentences",
     "searched_word",
     "token_forms",
     "word_counts",

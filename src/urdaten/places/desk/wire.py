@@ -275,6 +275,8 @@ class DeskTextShown(Shown):
     title: str
     group: str
     split: str
+    source: str = Field(description="the file or address that it came from")
+    place: str = Field(description="where in it")
 
 
 class DeskSentenceShown(Shown):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -18,6 +18,7 @@ from urdaten.places.types import acts as types
 
 PARTS = ("train", "dev", "test")
 MOST_NAMED = 50
+MOST_REPEATED = 10
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -58,6 +59,8 @@ class Names:
     type: str
     elsewhere: int
     in_train: int
+    # The first of those, by how often dev and test have them.
+    shared: Sequence[str]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -74,6 +77,15 @@ class Alike:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Repeated:
+    """A sentence that stands word for word in texts of several splits."""
+
+    words: str
+    # A text of each split.
+    texts: Mapping[str, int]
+
+
+@dataclass(frozen=True, kw_only=True)
 class Splits:
     """How texts are split, or would be."""
 
@@ -85,6 +97,8 @@ class Splits:
     # Pairs in two splits, the first ones of so many; groups with texts in two.
     alike: Sequence[Alike]
     alike_count: int
+    repeated: Sequence[Repeated]
+    repeated_count: int
     groups: Sequence[str]
     group_count: int
     names: Sequence[Names]
@@ -167,6 +181,9 @@ def _told(db: Session, project_id: int, heads: Sequence[acts.Head], splits: Mapp
         for pair in acts.read_likeness(db, project_id).pairs
         if _leaks({splits[pair.text], splits[pair.earlier]})
     ]
+    repeats = [
+        one for one in acts.read_likeness(db, project_id).repeats if _leaks({splits[n] for n in one.texts})
+    ]
     of_group: dict[str, set[str]] = defaultdict(set)
     for head in heads:
         if head.group:
@@ -178,6 +195,8 @@ def _told(db: Session, project_id: int, heads: Sequence[acts.Head], splits: Mapp
         digest=_digest(splits),
         alike=sorted(alike, key=lambda one: -one.share)[:MOST_NAMED],
         alike_count=len(alike),
+        repeated=_repeated(db, project_id, repeats[:MOST_REPEATED], splits),
+        repeated_count=len(repeats),
         groups=groups[:MOST_NAMED],
         group_count=len(groups),
         names=list(_names(values, splits, codes)),
@@ -189,18 +208,34 @@ def _leaks(splits: set[str]) -> bool:
     return len(splits - {"none"}) > 1
 
 
+def _repeated(
+    db: Session, project_id: int, repeats: Sequence[acts.Repeat], splits: Mapping[int, str]
+) -> list[Repeated]:
+    bodies = {one.id: one.body for one in acts.read_texts(db, project_id, {one.text for one in repeats})}
+    return [
+        Repeated(
+            words=" ".join(bodies[one.text][one.start : one.end].split()),
+            texts={splits[number]: number for number in reversed(one.texts) if splits[number] != "none"},
+        )
+        for one in repeats
+    ]
+
+
 def _names(values: Values, splits: Mapping[int, str], codes: Mapping[int, str]) -> Iterable[Names]:
     train: dict[int, set[str]] = defaultdict(set)
-    elsewhere: dict[int, set[str]] = defaultdict(set)
-    for text, type_id, words, _ in values:
+    elsewhere: dict[int, Counter[str]] = defaultdict(Counter)
+    written: dict[str, str] = {}
+    for text, type_id, words, count in values:
         split = splits.get(text)
         if split == "train":
             train[type_id].add(fold(words))
         elif split in PARTS:
-            elsewhere[type_id].add(fold(words))
+            elsewhere[type_id][fold(words)] += count
+            written.setdefault(fold(words), words)
     for type_id, code in codes.items():
         names = elsewhere[type_id]
-        yield Names(type=code, elsewhere=len(names), in_train=len(names & train[type_id]))
+        shared = [written[name] for name, _ in names.most_common() if name in train[type_id]]
+        yield Names(type=code, elsewhere=len(names), in_train=len(shared), shared=shared[:MOST_NAMED])
 
 
 def _digest(splits: Mapping[int, str]) -> str:

@@ -46,6 +46,7 @@ class NamesShown(Shown):
     type: str
     elsewhere: int = Field(description="distinct names in gold of dev and test")
     in_train: int = Field(description="those of them that gold of train has too")
+    shared: list[str] = Field(description="the most frequent of these")
 
 
 class AlikePair(Shown):
@@ -56,6 +57,11 @@ class AlikePair(Shown):
     other_title: str
     other_split: str
     share: float
+
+
+class RepeatedShown(Shown):
+    words: str
+    texts: dict[str, int] = Field(description="a text of each split that has the sentence")
 
 
 class SearchedShown(Shown):
@@ -75,6 +81,10 @@ class SplitsShown(Shown):
         description="texts that are nearly the same, in two splits; the first ones"
     )
     alike_count: int
+    repeated: list[RepeatedShown] = Field(
+        description="sentences that stand word for word in several splits; the first ones"
+    )
+    repeated_count: int
     groups: list[str] = Field(description="groups with texts in two splits; the first ones")
     group_count: int
     names: list[NamesShown]

@@ -127,4 +127,6 @@ class LikenessRow(Base):
     newest: Mapped[int]
     # [text, earlier text, share of their runs of words]
     pairs: Mapped[list[Any]] = mapped_column(JSON)
+    # Sentences that stand in several: [text, start, end, numbers of all texts that have it]
+    recurring: Mapped[list[Any]] = mapped_column(JSON, default=list, server_default=text("'[]'"))
     job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="SET NULL"))

@@ -22,7 +22,8 @@ export const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen, 
         <Box as="h1" display="inline" fontWeight="bold" color="ink">
           {shown.text.title}
         </Box>
-        {shown.text.group && ` · ${shown.text.group}`} · sentence {shown.number + 1} of {shown.of} · {shown.text.split === 'none' ? 'no split' : shown.text.split} · {stateWords(state, spans)}
+        {shown.text.group && ` · ${shown.text.group}`}
+        {shown.text.source && ` · from ${shown.text.place ? `${shown.text.source}, ${shown.text.place}` : shown.text.source}`} · sentence {shown.number + 1} of {shown.of} · {shown.text.split === 'none' ? 'no split' : shown.text.split} · {stateWords(state, spans)}
         {state === 'signed' && (
           <LinkAct ml="3" onClick={onUnsign}>
             withdraw the signature

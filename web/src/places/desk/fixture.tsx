@@ -37,7 +37,7 @@ export const NOTHING: AnnotationShown = { state: 'untouched', version: 0, spans:
 
 export function sentence(id: number, annotation: Partial<AnnotationShown> = {}, more: Partial<DeskSentenceShown> = {}): DeskSentenceShown {
   return {
-    id, text: { id: 1, title: '33/1', group: 'week-33', split: 'train' }, number: id - 1, of: 2,
+    id, text: { id: 1, title: '33/1', group: 'week-33', split: 'train', source: '', place: '' }, number: id - 1, of: 2,
     start: 0, end: TEXT.length, words: TEXT, tokens, before: '', after: ' Nothing further.', aside: [],
     annotation: { ...NOTHING, ...annotation },
     lanes: { lists: [PELLIN], rules: [], tagger: [VARNBY] }, resolved: [PELLIN, VARNBY], quiet: null, ...more,

@@ -30,6 +30,8 @@ interface ImportSheetProps {
   onGone: () => void
 }
 
+const ENDED_EARLY = ['failed', 'stopped', 'interrupted']
+
 /** One import: its files, what was found in them, how they are read, and what comes of it. */
 export function ImportSheet({ one, sending, take, onGone }: ImportSheetProps) {
   const project = useProject()
@@ -77,9 +79,9 @@ export function ImportSheet({ one, sending, take, onGone }: ImportSheetProps) {
       </Title>
       {sending.far ? <Sending far={sending.far} onStop={sending.stop} /> : <Files take={take} busy={at === 'keeping' || at === 'fetching'} />}
       {at !== null && one.work && <Working work={one.work} project={project} at={at} />}
-      {at === null && one.work?.state === 'failed' && (
-        <Box role="alert" color="bad" mb="3">
-          {one.work.message}
+      {at === null && one.work && ENDED_EARLY.includes(one.work.state) && (
+        <Box role="alert" color={one.work.state === 'failed' ? 'bad' : 'second'} mb="3">
+          {one.work.message || 'It was stopped; nothing was kept.'}
         </Box>
       )}
       {at === null && sending.far === null && one.files > 0 && (looked === null || !looked.holds) && (

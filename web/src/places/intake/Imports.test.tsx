@@ -88,6 +88,24 @@ describe('Imports', () => {
     expect(asked.find(({ what }) => what.startsWith('PUT'))?.body).toEqual({ ...PLAN, roles: { Desk: 'group' } })
   })
 
+  it('takes the name of a group when one leaves the field, not with each letter', async () => {
+    const { asked } = openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'PUT /imports/4/plan': ONE, 'POST /imports/4/look': ONE })
+    const puts = () => asked.filter(({ what }) => what.startsWith('PUT')).map(({ body }) => (body as PlanShown).group)
+    const field = await screen.findByLabelText('name of the group')
+    await userEvent.type(field, 'week 28')
+    expect(puts()).toEqual([])
+    await userEvent.tab()
+    await waitFor(() => expect(puts()).toEqual(['week 28']))
+    await userEvent.selectOptions(screen.getByLabelText('read as'), 'JSON Lines')
+    await waitFor(() => expect(asked.filter(({ what }) => what.startsWith('PUT')).at(-1)?.body).toMatchObject({ kind: 'jsonl' }))
+  })
+
+  it('says that and where it was stopped', async () => {
+    const stopped: IntakeShown = { ...ONE, work: { ...WORK, kind: 'fetch pages', state: 'stopped', message: 'Stopped after 12 pages.' } }
+    openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'GET /imports/4': stopped })
+    expect(await screen.findByText('Stopped after 12 pages.')).toBeInTheDocument()
+  })
+
   it('offers what becomes of what mails quote', async () => {
     const mail: IntakeShown = { ...ONE, looked: { ...LOOKED, kinds: { eml: 2 } } }
     const { asked } = openPlace(<Imports />, 'imports/4', { ...ANSWERS, 'GET /imports/4': mail, 'PUT /imports/4/plan': mail, 'POST /imports/4/look': mail })

@@ -2,9 +2,10 @@ import { Box, Flex, Table } from '@chakra-ui/react'
 
 import type { LookedShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
-import { ChoiceField, QuietAct, TextField } from '../../parts/controls'
+import { ChoiceField, QuietAct } from '../../parts/controls'
 import { Heading } from '../../parts/layout'
 import { number } from '../../parts/words'
+import { LateField } from './LateField'
 import type { Plan } from './plan'
 
 const STANDING = [
@@ -48,7 +49,7 @@ export function Labels({ looked, plan, onChange, onAdd, adding }: LabelsProps) {
         <Box minW="80">
           <ChoiceField label="spans stand" value={plan.spans} options={STANDING} onChange={(value) => onChange({ ...plan, spans: value })} />
         </Box>
-        <TextField label="layer" value={plan.layer} help="gold, unless you name another" onChange={(value) => onChange({ ...plan, layer: value })} />
+        <LateField label="layer" value={plan.layer} help="gold, unless you name another" onChange={(value) => onChange({ ...plan, layer: value })} />
       </Flex>
       <Table.Root size="sm" aria-label="labels" maxW="2xl">
         <Table.Header>

@@ -10,7 +10,8 @@ import { Heading } from '../../parts/layout'
 import { tell } from '../../parts/notes'
 import { useAct } from '../../parts/useAct'
 import { FormWindow } from '../../parts/Window'
-import { type Plan, settingsFor } from './plan'
+import { LateField } from './LateField'
+import { KINDS, type Plan, SEPARATORS, settingsFor } from './plan'
 import { plansQuery } from './queries'
 
 const SPLITS = ['none', 'train', 'dev', 'test'].map((value) => ({ value, label: value }))
@@ -19,6 +20,8 @@ const GROUPS = [
   { value: 'file', label: 'texts of one file' },
   { value: 'folder', label: 'texts of one folder' },
 ]
+const AS = [{ value: '', label: 'what it is found to be' }, ...Object.entries(KINDS).flatMap(([value, label]) => (value === 'corpus' ? [] : [{ value, label }]))]
+const DELIMITERS = [{ value: '', label: 'found out' }, ...Object.entries(SEPARATORS).map(([value, label]) => ({ value, label }))]
 const QUOTED = [
   { value: 'kept', label: 'kept, not annotated' },
   { value: 'annotated', label: 'kept and annotated' },
@@ -51,6 +54,7 @@ export function PlanForm({ plan, looked, onChange }: PlanFormProps) {
     <Box as="section" mb="4">
       <Heading side={<Plans plan={plan} onChange={onChange} />}>How it is read</Heading>
       <Grid templateColumns="repeat(auto-fill, minmax(var(--chakra-sizes-48), 1fr))" columnGap="4" rowGap="1" alignItems="start">
+        <ChoiceField label="read as" value={plan.kind} options={AS} onChange={(value) => set({ kind: value })} />
         {per && <ChoiceField label="one text for each" value={plan.per} options={portions} onChange={(value) => set({ per: value })} />}
         {encoding && (
           <ChoiceField
@@ -63,6 +67,10 @@ export function PlanForm({ plan, looked, onChange }: PlanFormProps) {
         )}
         <ChoiceField label="split" value={plan.split} options={SPLITS} help="where the source says none" onChange={(value) => set({ split: value })} />
         <ChoiceField label="group" value={plan.group_by} options={GROUPS} help="texts that belong together" onChange={(value) => set({ group_by: value })} />
+        <LateField label="name of the group" value={plan.group} help="for texts that have none otherwise" onChange={(value) => set({ group: value })} />
+        {looked.kinds['csv'] && (
+          <ChoiceField label="between values" value={plan.delimiter} options={DELIMITERS} onChange={(value) => set({ delimiter: value })} />
+        )}
         {table && (
           <ChoiceField
             label="3/4/2026 is"

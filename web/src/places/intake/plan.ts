@@ -33,7 +33,7 @@ export const KINDS: Record<string, string> = {
   annotations: 'corpus, Web Annotation',
 }
 
-const SEPARATORS: Record<string, string> = { ',': 'comma', ';': 'semicolon', '\t': 'tab', '|': 'bar' }
+export const SEPARATORS: Record<string, string> = { ',': 'comma', ';': 'semicolon', '\t': 'tab', '|': 'bar' }
 
 export const separatorName = (sign: string) => SEPARATORS[sign] ?? sign
 

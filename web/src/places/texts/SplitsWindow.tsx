@@ -1,6 +1,6 @@
 import { Box, Flex, Grid, Table } from '@chakra-ui/react'
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
-import { type ReactNode, useDeferredValue, useState } from 'react'
+import { Fragment, type ReactNode, useDeferredValue, useState } from 'react'
 import { Link } from 'react-router'
 
 import { api, body, messageOf, ProblemError } from '../../api/client'
@@ -100,6 +100,8 @@ export function SplitsWindow({ onClose, onDone }: { onClose: () => void; onDone:
   )
 }
 
+// Of a sentence that stands in two splits.
+const LONGEST = 160
 const NO_WISH: SplitsWish = { train: 0, dev: 0, test: 0, seed: 1, keep: false }
 
 function numberIn(words: string): number | null {
@@ -166,6 +168,23 @@ function Told({ splits, busy, look }: { splits: SplitsShown; busy: boolean; look
               <Link to={`/p/${project}/texts/${pair.other}`}>{pair.other_title}</Link> ({pair.other_split}), {percent(pair.share, 1)} of their runs of words
             </Flex>
           ))}
+          {splits.repeated_count > 0 && (
+            <Box mt="2">
+              {plural(splits.repeated_count, 'sentence stands', 'sentences stand')} word for word in two splits
+              {splits.repeated_count > splits.repeated.length ? `, the first ${splits.repeated.length}:` : ':'}
+            </Box>
+          )}
+          {splits.repeated.map(({ words, texts }) => (
+            <Box key={words} color="second">
+              “{words.length > LONGEST ? `${words.slice(0, LONGEST)} …` : words}”{' '}
+              {Object.entries(texts).map(([split, text], at) => (
+                <Fragment key={split}>
+                  {at > 0 && ', '}
+                  <Link to={`/p/${project}/texts/${text}`}>{split}</Link>
+                </Fragment>
+              ))}
+            </Box>
+          ))}
           {look}
         </Box>
         <Names splits={splits} />
@@ -192,6 +211,8 @@ function Looking({ splits: { searched }, busy, onLook }: { splits: SplitsShown; 
 /** Names of dev and test that a tagger can have seen in train. */
 function Names({ splits }: { splits: SplitsShown }) {
   const { hues } = useScheme()
+  const project = useProject()
+  const [open, setOpen] = useState('')
   const named = splits.names.filter(({ elsewhere }) => elsewhere > 0)
   if (named.length === 0) return <Box color="second">Gold of dev and test has no names to compare with those of train.</Box>
   return (
@@ -201,12 +222,24 @@ function Names({ splits }: { splits: SplitsShown }) {
         {named.map(({ type, elsewhere, in_train }) => (
           <Flex key={type} gap="1.5" align="baseline">
             <TypeCode code={type} hue={hues.get(type)} />
-            <span>
+            <LinkAct aria-expanded={open === type} disabled={in_train === 0} onClick={() => setOpen(open === type ? '' : type)}>
               {number(in_train)} of {number(elsewhere)} ({percent(in_train, elsewhere)})
-            </span>
+            </LinkAct>
           </Flex>
         ))}
       </Flex>
+      {named
+        .filter(({ type }) => type === open)
+        .map(({ type, shared, in_train }) => (
+          <Flex key={type} gap="3" wrap="wrap" mt="1">
+            {shared.map((name) => (
+              <Link key={name} to={`/p/${project}/texts?${new URLSearchParams({ type, value: name }).toString()}`}>
+                {name}
+              </Link>
+            ))}
+            {in_train > shared.length && <span>and {number(in_train - shared.length)} more</span>}
+          </Flex>
+        ))}
     </Box>
   )
 }

@@ -265,10 +265,11 @@ describe('Texts', () => {
       const now: SplitsShown = {
         parts: [{ split: 'train', texts: 3, sentences: 9, spans: { VES: 3, PRT: 0 } }, { split: 'dev', texts: 1, sentences: 2, spans: { VES: 1, PRT: 0 } }, { split: 'none', texts: 0, sentences: 0, spans: {} }],
         moved: 0, digest: 'a', alike: [{ text: 1, title: '33/1', split: 'train', other: 2, other_title: '33/2', other_split: 'dev', share: 0.91 }], alike_count: 1,
-        groups: ['week-33'], group_count: 1, names: [{ type: 'VES', elsewhere: 4, in_train: 3 }, { type: 'PRT', elsewhere: 0, in_train: 0 }],
+        groups: ['week-33'], group_count: 1, names: [{ type: 'VES', elsewhere: 4, in_train: 3, shared: ['Ketta', 'Mira'] }, { type: 'PRT', elsewhere: 0, in_train: 0, shared: [] }],
+        repeated: [{ words: 'All boats stay in the Spit.', texts: { train: 1, test: 7 } }], repeated_count: 3,
         searched: { holds: false, pairs: 1, job: null, state: null },
       }
-      const draft = (sent: unknown) => ((sent as { dev: number }).dev > 20 ? new Refusal(422, { detail: 'The shares come to more than 100 percent.', field: 'train' }) : { ...now, moved: 2, digest: 'b', alike: [], alike_count: 0, groups: [], group_count: 0, searched: { ...now.searched, holds: true } })
+      const draft = (sent: unknown) => ((sent as { dev: number }).dev > 20 ? new Refusal(422, { detail: 'The shares come to more than 100 percent.', field: 'train' }) : { ...now, moved: 2, digest: 'b', alike: [], alike_count: 0, groups: [], group_count: 0, repeated: [], repeated_count: 0, searched: { ...now.searched, holds: true } })
       const { asked } = openPlace(<Texts />, 'texts/1', {
         ...MANY, 'GET /texts/splits': now, 'POST /texts/splits/likeness': now.searched, 'POST /texts/splits/draft': draft, 'POST /texts/splits': CHANGED,
       })
@@ -276,7 +277,11 @@ describe('Texts', () => {
       const window = await screen.findByRole('dialog')
       expect(await within(window).findByText('1 group has texts in two splits: week-33.')).toBeInTheDocument()
       expect(within(window).getByText(/1 pair of texts that are nearly the same lies in two splits/)).toBeInTheDocument()
-      expect(within(window).getByText('3 of 4 (75 %)')).toBeInTheDocument()
+      expect(within(window).getByText('3 sentences stand word for word in two splits, the first 1:')).toBeInTheDocument()
+      expect(within(window).getByRole('link', { name: 'test' })).toHaveAttribute('href', '/p/tessmar/texts/7')
+      await userEvent.click(within(window).getByRole('button', { name: '3 of 4 (75 %)' }))
+      expect(within(window).getByRole('link', { name: 'Ketta' })).toHaveAttribute('href', '/p/tessmar/texts?type=VES&value=Ketta')
+      expect(within(window).getByText('and 1 more')).toBeInTheDocument()
       await userEvent.click(within(window).getByRole('button', { name: 'look for them' }))
       await userEvent.click(within(window).getByRole('button', { name: 'split anew' }))
       await within(window).findByText('No group has texts in two splits.')

@@ -74,6 +74,7 @@ from urdaten.places.texts.acts.likeness import JOB as LIKENESS
 from urdaten.places.texts.acts.likeness import (
     Likeness,
     Pair,
+    Repeat,
     keep_likeness,
     read_likeness,
     start_likeness,
@@ -127,6 +128,7 @@ __all__ = [
     "Likeness",
     "NewText",
     "Pair",
+    "Repeat",
     "Run",
     "Sentence",
     "Text",
