@@ -145,12 +145,16 @@ def test_what_leaks_is_told(api: Api) -> None:
 
 def test_names_that_train_has_too_are_counted(demo_api: Api) -> None:
     names: dict[tuple[str, bool], set[str]] = {}
+    spelled = set()
     for split, code, words in marked(demo_api):
+        spelled.add((code, words))
         names.setdefault((code, split == "train"), set()).add(words.casefold())
     told = {one["type"]: one for one in demo_api.get("/texts/splits")["names"]}
     for code, one in told.items():
         elsewhere, train = names.get((code, False), set()), names.get((code, True), set())
         assert (one["elsewhere"], one["in_train"]) == (len(elsewhere), len(elsewhere & train))
         assert {name.casefold() for name in one["shared"]} <= elsewhere & train
+        # As that type has them written, not as another has.
+        assert all((code, name) in spelled for name in one["shared"])
         assert len(one["shared"]) == min(50, one["in_train"])
     assert 0 < told["VES"]["in_train"] < told["VES"]["elsewhere"]

@@ -224,17 +224,17 @@ def _repeated(
 def _names(values: Values, splits: Mapping[int, str], codes: Mapping[int, str]) -> Iterable[Names]:
     train: dict[int, set[str]] = defaultdict(set)
     elsewhere: dict[int, Counter[str]] = defaultdict(Counter)
-    written: dict[str, str] = {}
+    written: dict[tuple[int, str], str] = {}
     for text, type_id, words, count in values:
         split = splits.get(text)
         if split == "train":
             train[type_id].add(fold(words))
         elif split in PARTS:
             elsewhere[type_id][fold(words)] += count
-            written.setdefault(fold(words), words)
+            written.setdefault((type_id, fold(words)), words)
     for type_id, code in codes.items():
         names = elsewhere[type_id]
-        shared = [written[name] for name, _ in names.most_common() if name in train[type_id]]
+        shared = [written[type_id, name] for name, _ in names.most_common() if name in train[type_id]]
         yield Names(type=code, elsewhere=len(names), in_train=len(shared), shared=shared[:MOST_NAMED])
 
 

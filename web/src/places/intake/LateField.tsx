@@ -1,4 +1,4 @@
-import { type FormEvent, useState } from 'react'
+import { useState } from 'react'
 
 import { TextField } from '../../parts/controls'
 
@@ -21,12 +21,14 @@ export function LateField({ label, value, onChange, help }: LateFieldProps) {
   const keep = () => {
     if (typed.trim() !== value) onChange(typed.trim())
   }
-  const send = (event: FormEvent) => {
-    event.preventDefault()
-    keep()
-  }
   return (
-    <form onSubmit={send} onBlur={keep}>
+    <form
+      onBlur={keep}
+      onSubmit={(event) => {
+        event.preventDefault()
+        keep()
+      }}
+    >
       <TextField label={label} value={typed} help={help} onChange={setTyped} />
     </form>
   )

@@ -218,7 +218,7 @@ function Names({ splits }: { splits: SplitsShown }) {
   return (
     <Box>
       Names of dev and test in gold that train has too:
-      <Flex gap="4" wrap="wrap" mt="1">
+      <Flex columnGap="4" rowGap="1" wrap="wrap" mt="1">
         {named.map(({ type, elsewhere, in_train }) => (
           <Flex key={type} gap="1.5" align="baseline">
             <TypeCode code={type} hue={hues.get(type)} />
@@ -231,11 +231,11 @@ function Names({ splits }: { splits: SplitsShown }) {
       {named
         .filter(({ type }) => type === open)
         .map(({ type, shared, in_train }) => (
-          <Flex key={type} gap="3" wrap="wrap" mt="1">
+          <Flex key={type} columnGap="3" rowGap="1" wrap="wrap" mt="2">
             {shared.map((name) => (
-              <Link key={name} to={`/p/${project}/texts?${new URLSearchParams({ type, value: name }).toString()}`}>
-                {name}
-              </Link>
+              <LinkAct key={name} asChild>
+                <Link to={`/p/${project}/texts?${new URLSearchParams({ type, value: name }).toString()}`}>{name}</Link>
+              </LinkAct>
             ))}
             {in_train > shared.length && <span>and {number(in_train - shared.length)} more</span>}
           </Flex>
