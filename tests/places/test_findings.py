@@ -14,6 +14,7 @@ from openpyxl import load_workbook
 
 from acting import stave_pages
 from conftest import Api
+from urdaten.places.findings import gathering
 
 Row = tuple[int, str, str, dict[str, Any]]
 
@@ -202,3 +203,30 @@ def test_the_table_has_a_row_for_each_text(demo_api: Api) -> None:
     assert cells[1][4] == "=1+1"
     assert sheet.cell(2, 5).data_type == "s"
     assert [row[:4] + row[5:] for row in cells] == [row[:4] + row[5:] for row in lines]
+
+
+def test_of_many_texts_a_sample_is_read_and_said(demo_api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    whole = demo_api.get("/findings", lane="lists")
+    monkeypatch.setattr(gathering, "MOST_READ", 5)
+    told = demo_api.get("/findings", lane="lists", search="the")
+    assert (told["looked"], told["found"] > 5) == (5, True)
+    assert sum(one["spans"] for one in told["types"]) < sum(one["spans"] for one in whole["types"])
+    # The same texts whenever it is asked, and gold is counted as a whole.
+    assert max(one["texts"] for one in told["types"]) <= 5
+    gold_told = demo_api.get("/findings")
+    assert gold_told["looked"] == gold_told["found"] > 5
+    compared = demo_api.get("/findings/comparison", by="split", one="train", other="dev")
+    assert compared["most_read"] == 5
+    assert (
+        demo_api.get("/findings/comparison", lane="lists", of="VES", by="split", one="train")["most_read"]
+        == 5
+    )
+    assert demo_api.get("/findings/comparison", of="VES", by="split", one="train")["most_read"] is None
+    # A table shows what each of its texts has, and a file has all of them.
+    page = demo_api.get("/findings/table", lane="lists", limit=30)
+    assert sum(bool(row["cells"]) for row in page["rows"]) > 5
+    answer = demo_api.request(
+        "GET", "/api/projects/tessmar/findings/table/file", params={"lane": "lists", "format": "csv"}
+    )
+    rows = list(csv.DictReader(io.StringIO(answer.text)))
+    assert sum(bool(row["VES"]) for row in rows) > 5

@@ -155,6 +155,10 @@ def test_filters_hold_together_and_each_facet_counts_without_its_own(shelf: Api)
     assert titles(shelf, type="VES", value="lies", split="dev") == [texts[1]["title"]]
     assert titles(shelf, type="VES", value="lie") == []
     assert titles(shelf, meta=["desk=north"], group="pier") == [texts[1]["title"]]
+    # A name may hold the sign that ends it.
+    odd = {"texts": [texts[0]["id"]], "meta": {"a=b%": "c=d"}}
+    shelf.post("/texts/changes", odd, expect=200)
+    assert titles(shelf, meta=["a%3Db%25=c=d"]) == [texts[0]["title"]]
     assert titles(shelf, state="partly signed") == [t["title"] for t in texts[:4]]
     assert counts(shelf, "split", split="train", group="pier") == {"dev": 4}
     assert counts(shelf, "group", split="train", group="pier") == {"": 4}
@@ -170,7 +174,7 @@ def test_filters_hold_together_and_each_facet_counts_without_its_own(shelf: Api)
     assert counts(shelf, "value", type="VES", value="x") == {"lies": 4}
     assert counts(shelf, "meta:desk") == {"north": 2}
     assert counts(shelf, "meta:desk", split="dev") == {"north": 1}
-    assert shelf.get("/texts/metadata") == {"names": ["desk"]}
+    assert shelf.get("/texts/metadata") == {"names": ["desk", "a=b%"]}
     assert shelf.get("/texts/facets", of="group", limit=1)["more"]
 
 

@@ -3184,6 +3184,11 @@ export interface components {
         /** CompareShown */
         CompareShown: {
             /**
+             * Most Read
+             * @description where words are compared: of more texts a sample was read
+             */
+            most_read: number | null;
+            /**
              * One
              * @description more frequent in the first slice, the most typical first
              */
@@ -5777,6 +5782,11 @@ export interface components {
              * @description texts that are meant
              */
             found: number;
+            /**
+             * Looked
+             * @description texts that were looked at: a sample where there are many
+             */
+            looked: number;
             /**
              * Total
              * @description texts of the project

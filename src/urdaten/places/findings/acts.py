@@ -25,6 +25,7 @@ from urdaten.core.findings import (
 from urdaten.core.spans import Span
 from urdaten.core.text import batch_of, fold, word_counts
 from urdaten.errors import BadInput
+from urdaten.places.findings import gathering
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 
@@ -133,16 +134,21 @@ def compare_values(one: Found, other: Found, whole: Found, type: str) -> list[Di
     counts = [
         {fold(count.value): count for count in value_counts(held.of(type))} for held in (one, other, whole)
     ]
-    spans = [{name: count.spans for name, count in held.items()} for held in counts]
-    made = log_odds(spans[0], spans[1], spans[2])
+    spans = [Counter({name: count.spans for name, count in held.items()}) for held in counts]
+    # Of what is read in samples, each slice may have names that the whole has not.
+    made = log_odds(spans[0], spans[1], spans[2] | (spans[0] + spans[1]))
+    called = counts[0] | counts[1] | counts[2]
     return [
-        Difference(name=counts[2][each.name].value, one=each.one, other=each.other, z=each.z) for each in made
+        Difference(name=called[each.name].value, one=each.one, other=each.other, z=each.z) for each in made
     ]
 
 
 def compare_words(db: Session, project: Project, one: texts.Which, other: texts.Which) -> list[Difference]:
-    """Words of two slices of the texts, the most typical of the one first."""
-    counts = [_words(db, project, which) for which in (one, other)]
+    """Words of two slices of the texts, of which MOST_READ are read at most, the most typical of the one first."""
+    counts = [
+        _words(db, project, texts.sampled(db, project.id, which, gathering.MOST_READ))
+        for which in (one, other)
+    ]
     return log_odds(counts[0], counts[1], counts[0] + counts[1])
 
 

@@ -19,14 +19,18 @@ from urdaten.platform.revisions import revisions
 
 # So many gatherings are kept, for the next question about the same.
 _KEPT = 6
+# Of more texts than these a sample is read: nobody waits for all of a large corpus.
+MOST_READ = 5_000
 
 
 _held: OrderedDict[tuple[object, ...], Found] = OrderedDict()
 _lock = threading.Lock()
 
 
-def gather(db: Session, project: Project, lane: str, which: texts.Which, key: str) -> Found:
-    """What stands in signed gold, or in a lane of evidence; kept until anything in the project changes.
+def gather(
+    db: Session, project: Project, lane: str, which: texts.Which, key: str, *, whole: bool = False
+) -> Found:
+    """What stands in signed gold, or in a lane of evidence, there in MOST_READ texts at most unless it is to be the whole; kept until anything in the project changes.
 
     key: names the texts that are meant. Raises BadInput for a lane that there is not.
     """
@@ -35,12 +39,16 @@ def gather(db: Session, project: Project, lane: str, which: texts.Which, key: st
     # Where the database is, too: numbers of projects are the same in another one.
     address = str(db.get_bind().engine.url)
     stamp = tuple(sorted(revisions(db, project.id).items()))
-    name = (address, project.id, lane, key, stamp)
+    name = (address, project.id, lane, key, whole, stamp)
     with _lock:
         if name in _held:
             _held.move_to_end(name)
             return _held[name]
-    made = found_of(_gold(db, project, which) if lane == GOLD else _evidence(db, project, lane, which))
+    if lane == GOLD:
+        made = found_of(_gold(db, project, which))
+    else:
+        read = which if whole else texts.sampled(db, project.id, which, MOST_READ)
+        made = found_of(_evidence(db, project, lane, read))
     with _lock:
         _held[name] = made
         while len(_held) > _KEPT:

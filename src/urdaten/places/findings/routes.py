@@ -18,7 +18,7 @@ from urdaten.errors import BadInput
 from urdaten.places.desk import acts as desk
 from urdaten.places.desk.lanes import GOLD
 from urdaten.places.desk.wire import StavePage
-from urdaten.places.findings import acts
+from urdaten.places.findings import acts, gathering
 from urdaten.places.findings.gathering import gather
 from urdaten.places.findings.wire import (
     CellShown,
@@ -61,12 +61,18 @@ WORKBOOK = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 def _gathered(
-    db: Db, project: Project, wish: FindingsWish, which: texts.Which | None = None, more: str = ""
+    db: Db,
+    project: Project,
+    wish: FindingsWish,
+    which: texts.Which | None = None,
+    more: str = "",
+    *,
+    whole: bool = False,
 ) -> Found:
-    """The spans that are asked about; `more` names a narrower choice of texts."""
+    """The spans that are asked about; `more` names a narrower choice of texts, `whole` that all of them are read, also of a source."""
     chosen = _which(db, project, wish) if which is None else which
     key = FilterWish(**{name: getattr(wish, name) for name in FilterWish.model_fields}).model_dump_json()
-    return gather(db, project, wish.lane, chosen, key + more)
+    return gather(db, project, wish.lane, chosen, key + more, whole=whole)
 
 
 def _which(db: Db, project: Project, wish: FilterWish) -> texts.Which:
@@ -89,7 +95,10 @@ def read_summary(project: OfProject, db: Db, wish: Annotated[FindingsWish, Query
     count = texts.count_which(db, project.id, _which(db, project, wish))
     total = texts.count_texts(db, project.id)
     return SummaryShown(
-        found=count, total=total, types=[TypeSummaryShown.model_validate(one) for one in told]
+        found=count,
+        total=total,
+        looked=count if wish.lane == GOLD else min(count, gathering.MOST_READ),
+        types=[TypeSummaryShown.model_validate(one) for one in told],
     )
 
 
@@ -140,6 +149,7 @@ def read_comparison(project: OfProject, db: Db, wish: Annotated[CompareWish, Que
         other=[each for each in reversed(shown) if each.z < 0][: wish.limit],
         one_texts=texts.count_which(db, project.id, one),
         other_texts=texts.count_which(db, project.id, other),
+        most_read=gathering.MOST_READ if not wish.of or wish.lane != GOLD else None,
     )
 
 
@@ -210,21 +220,26 @@ def read_sentences(project: OfProject, db: Db, wish: Annotated[SentencesWish, Qu
 def read_table(project: OfProject, db: Db, wish: Annotated[TableWish, Query()]) -> TablePage:
     """A row for each text, with the values of each type."""
     which = _which(db, project, wish)
-    gathered = _gathered(db, project, wish)
-    values = acts.values_by_text(gathered)
     heads = texts.page_of_heads(db, project.id, which, after=wish.after, limit=wish.limit + 1)
     more, heads = len(heads) > wish.limit, heads[: wish.limit]
+    gathered = _gathered(db, project, wish)
+    shown = gathered
+    if wish.lane != GOLD:
+        # Which columns there are is told by the sample; what stands in these texts by themselves.
+        here = texts.Which(only=[head.id for head in heads])
+        shown = _gathered(db, project, wish, here, f" rows after {wish.after}, {wish.limit}", whole=True)
+    values = acts.values_by_text(shown)
     rows = [_row(head, values.get(head.id, {})) for head in heads]
     return TablePage(
-        types=_with_values(db, project, gathered),
+        types=_with_values(db, project, gathered, shown),
         meta=texts.meta_names(db, project.id, 50),
         rows=rows,
         next=heads[-1].id if more else None,
     )
 
 
-def _with_values(db: Db, project: Project, found: Found) -> list[str]:
-    there = set(found.types)
+def _with_values(db: Db, project: Project, *found: Found) -> list[str]:
+    there = {code for one in found for code in one.types}
     return [code for code in types.type_codes(db, project.id).values() if code in there]
 
 
@@ -248,7 +263,7 @@ def download_table(
     file = tempfile.NamedTemporaryFile(prefix="urdaten-", suffix=f".{wish.format}")  # noqa: SIM115
     with transaction(settings.database_url, snapshot=True) as db:
         which = _which(db, project, wish)
-        gathered = _gathered(db, project, wish)
+        gathered = _gathered(db, project, wish, whole=True)
         codes, names = _with_values(db, project, gathered), texts.meta_names(db, project.id, 200)
         header = ["title", "group", "date", "split", *names, *codes]
         values = acts.values_by_text(gathered)

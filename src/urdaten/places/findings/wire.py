@@ -94,6 +94,7 @@ class TypeSummaryShown(Shown):
 class SummaryShown(Shown):
     found: int = Field(description="texts that are meant")
     total: int = Field(description="texts of the project")
+    looked: int = Field(description="texts that were looked at: a sample where there are many")
     types: list[TypeSummaryShown]
 
 
@@ -132,6 +133,7 @@ class CompareShown(Shown):
     other: list[ContrastShown] = Field(description="more frequent in the second")
     one_texts: int
     other_texts: int
+    most_read: int | None = Field(description="where words are compared: of more texts a sample was read")
 
 
 class PlaceShown(Shown):

@@ -6,7 +6,7 @@ import { useScheme } from '../../api/useScheme'
 import { ChoiceField, LinkAct, SuggestField, TextField } from '../../parts/controls'
 import { useSettled } from '../../parts/useSettled'
 import { number } from '../../parts/words'
-import { type TextFilter, wishOf } from './filter'
+import { pairOf, splitPair, type TextFilter, wishOf } from './filter'
 import { facetQuery, metaNamesQuery } from './queries'
 
 interface FilterFormProps {
@@ -19,10 +19,10 @@ export function FilterForm({ filter, onChange }: FilterFormProps) {
   const project = useProject()
   const { types } = useScheme()
   const names = useQuery(metaNamesQuery(project)).data?.names ?? []
-  const held = new Map(filter.meta.map((pair) => [pair.slice(0, pair.indexOf('=')), pair.slice(pair.indexOf('=') + 1)]))
+  const held = new Map(filter.meta.map(splitPair))
   const setMeta = (name: string) => (value: string) => {
-    const others = filter.meta.filter((pair) => !pair.startsWith(`${name}=`))
-    onChange({ meta: value === '' ? others : [...others, `${name}=${value}`] })
+    const others = filter.meta.filter((pair) => splitPair(pair)[0] !== name)
+    onChange({ meta: value === '' ? others : [...others, pairOf(name, value)] })
   }
   const lacking = (name: TextFilter['lacks'][number]) => filter.lacks.includes(name)
   const setOf = (name: 'group' | 'source') => (value: string) => {

@@ -57,6 +57,14 @@ export function wishOf(filter: TextFilter): Asked {
   }
 }
 
+/** What a source says of a text, as the server takes it: NAME=VALUE, where a name may hold “=” too. */
+export const pairOf = (name: string, value: string) => `${name.replaceAll('%', '%25').replaceAll('=', '%3D')}=${value}`
+
+export function splitPair(pair: string): [string, string] {
+  const at = pair.indexOf('=')
+  return [pair.slice(0, at).replaceAll('%3D', '=').replaceAll('%25', '%'), pair.slice(at + 1)]
+}
+
 /** What it asks for besides words to search, each as a line says it. */
 export function saidOf(filter: TextFilter): string[] {
   const { split, group, source, state, type, value, since, until } = filter
@@ -68,7 +76,7 @@ export function saidOf(filter: TextFilter): string[] {
     source && `from ${source}`,
     since && `from ${since}`,
     until && `to ${until}`,
-    ...filter.meta.map((pair) => pair.replace('=', ': ')),
+    ...filter.meta.map((pair) => splitPair(pair).join(': ')),
     ...filter.lacks.map((name) => (name === 'dated' ? 'no date' : `no ${name}`)),
   ].filter((said) => said !== '')
 }

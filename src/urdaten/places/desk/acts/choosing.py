@@ -32,7 +32,7 @@ class Filter:
     # Code of a type that has a gold span in it, and the very words of that span.
     type: str = ""
     value: str = ""
-    # NAME=VALUE each, of what its source says of it.
+    # NAME=VALUE each, of what its source says of it; in a name %3D stands for “=” and %25 for “%”.
     meta: Sequence[str] = ()
     # Of group, dated and source, those that it does not have.
     lacks: Sequence[str] = ()
@@ -47,6 +47,7 @@ def which_of(db: Session, project_id: int, wanted: Filter, *, but: str = "") -> 
         name, equals, value = pair.partition("=")
         if not equals:
             raise BadInput(f"Say what of metadata as NAME=VALUE, not {pair!r}.", field="meta")
+        name = name.replace("%3D", "=").replace("%25", "%")
         if f"{texts.META}{name}" != but:
             meta[name] = value
     also = []

@@ -87,6 +87,7 @@ from urdaten.places.texts.acts.portions import (
     in_order_of,
     in_portions,
     numbers_of,
+    sampled,
     told_of,
     with_facet,
 )
@@ -191,6 +192,7 @@ __all__ = [
     "remove_texts",
     "restore_texts",
     "runs_of",
+    "sampled",
     "sentence_alone",
     "sentence_index",
     "sentence_numbers",

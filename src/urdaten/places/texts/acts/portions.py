@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 
-from sqlalchemy import ColumnElement, Select, Subquery, and_, false, func, not_, select
+from sqlalchemy import ColumnElement, Select, String, Subquery, and_, cast, false, func, not_, select
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from urdaten.errors import BadInput
@@ -81,6 +81,13 @@ def in_portions(db: Session, project_id: int, which: Which) -> Iterator[list[Tex
 def numbers_of(project_id: int, which: Which) -> Select[int]:
     """For queries: the numbers of those texts."""
     return select(TextRow.id).where(TextRow.project_id == project_id, *conditions(which))
+
+
+def sampled(db: Session, project_id: int, which: Which, most: int) -> Which:
+    """Those texts, or where there are more a sample of so many: the same one whenever the same texts are meant."""
+    query = numbers_of(project_id, which).order_by(func.md5(cast(TextRow.id, String)), TextRow.id)
+    numbers = list(db.scalars(query.limit(most + 1)))
+    return which if len(numbers) <= most else Which(only=numbers[:most])
 
 
 def in_order_of(db: Session, project_id: int, which: Which) -> list[int]:

@@ -56,8 +56,8 @@ export function Comparison({ type, name, wish, filter }: { type: string; name: s
               Sorted by how far the odds differ, in standard errors, with a prior from all of these texts: more than about 2 is seldom chance.
             </Box>
             <Grid templateColumns="1fr 1fr" gap="6">
-              <Side title={`${say(first)}, ${plural(told.one_texts, 'text')}`} rows={told.one} onChoose={what === 'values' ? setChosen : undefined} />
-              <Side title={`${other === REST ? 'all others' : say(other)}, ${plural(told.other_texts, 'text')}`} rows={told.other} onChoose={what === 'values' ? setChosen : undefined} />
+              <Side title={`${say(first)}, ${readOf(told.one_texts, told.most_read)}`} rows={told.one} onChoose={what === 'values' ? setChosen : undefined} />
+              <Side title={`${other === REST ? 'all others' : say(other)}, ${readOf(told.other_texts, told.most_read)}`} rows={told.other} onChoose={what === 'values' ? setChosen : undefined} />
             </Grid>
             <Flex justify="flex-end" mt="2">
               <QuietAct
@@ -75,6 +75,9 @@ export function Comparison({ type, name, wish, filter }: { type: string; name: s
     </>
   )
 }
+
+const readOf = (texts: number, most: number | null) =>
+  most !== null && texts > most ? `a sample of ${number(most)} of ${plural(texts, 'text')}` : plural(texts, 'text')
 
 function Side({ title, rows, onChoose }: { title: string; rows: readonly ContrastShown[]; onChoose: ((name: string) => void) | undefined }) {
   return (

@@ -9,7 +9,7 @@ import { Findings } from './Findings'
 
 const value = (name: string, spans: number) => ({ value: name, spans, sentences: spans, texts: spans })
 const SUMMARY = {
-  found: 3, total: 9,
+  found: 3, total: 9, looked: 3,
   types: [
     { type: 'VES', spans: 12, values: 2, texts: 3, examples: [value('Amber Quay', 9), value('Pellin', 3)] },
     { type: 'PRT', spans: 0, values: 0, texts: 0, examples: [] },
@@ -86,7 +86,7 @@ describe('Findings', () => {
   })
 
   it('compares two parts of the texts', async () => {
-    const told = { one: [{ name: 'Pellin', one: 5, other: 1, z: 2.34 }], other: [], one_texts: 6, other_texts: 3 }
+    const told = { one: [{ name: 'Pellin', one: 5, other: 1, z: 2.34 }], other: [], one_texts: 6, other_texts: 3, most_read: 5 }
     const { asked } = openPlace(<Findings />, 'texts/findings', { ...ANSWERS, 'GET /findings/comparison': told })
     await userEvent.click(await screen.findByRole('button', { name: 'comparison' }))
     expect(await screen.findByText('2.3')).toBeInTheDocument()

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useDeferredValue, useMemo, useState } from 'react'
 
 import { useProject } from '../../../api/project'
-import type { TypeSummaryShown } from '../../../api/schema'
+import type { SummaryShown, TypeSummaryShown } from '../../../api/schema'
 import { useScheme } from '../../../api/useScheme'
 import { Ask } from '../../../parts/Ask'
 import { ChoiceField, QuietAct } from '../../../parts/controls'
@@ -61,7 +61,7 @@ export function Findings() {
           <TextsTabs at="/findings" search={texts.search} />
           <FilterLine texts={texts} counts={query.data} />
           <Box px="3" pt="2">
-            <ChoiceField label="found by" value={lane} options={LANES.map((one) => ({ ...one, label: one.label.toLowerCase() }))} onChange={setLane} />
+            <ChoiceField label="found by" value={lane} help={sampled(query.data)} options={LANES.map((one) => ({ ...one, label: one.label.toLowerCase() }))} onChange={setLane} />
           </Box>
           <RowList rows={rows} keyOf={(row) => row.id} chosen={open?.id ?? null} onChoose={(row) => setCode(row.type)} height={46} label="types">
             {(row) => <TypeRow row={row} name={name(row.type)} hue={hues.get(row.type)} />}
@@ -104,6 +104,10 @@ export function Findings() {
     </Columns>
   )
 }
+
+/** Of a large corpus a source's findings are counted in a sample. */
+const sampled = (told: SummaryShown | undefined) =>
+  told && told.looked < told.found ? `counted in a sample of ${plural(told.looked, 'text')}` : undefined
 
 function TypeRow({ row, name, hue }: { row: Listed; name: string; hue: number | undefined }) {
   return (
