@@ -14,6 +14,7 @@ from typing import Any
 import httpx
 import pytest
 from fastapi import FastAPI
+from hypothesis import settings as hypothesis_settings
 from sqlalchemy.orm import Session
 
 from urdaten.demo.files import Demo, read_demo
@@ -32,6 +33,10 @@ from urdaten.platform.passwords import hash_password
 from urdaten.platform.postgres import FAST_AND_FRAGILE, Cluster
 from urdaten.platform.settings import Settings
 from urdaten.server.application import build
+
+# Whether a test passes shall not hang on how busy the machine is.
+hypothesis_settings.register_profile("untimed", deadline=None)
+hypothesis_settings.load_profile("untimed")
 
 PASSWORD = "a long password"
 ORIGIN = "http://urdaten.test"

@@ -12,14 +12,13 @@ from sqlalchemy import ARRAY, BigInteger, ColumnElement, Integer, Subquery, Text
 from sqlalchemy.orm import Session, aliased
 
 from urdaten.core.spans import Overlap
-from urdaten.places.desk.acts.annotation import SIGNED, UNTOUCHED
+from urdaten.places.desk.acts.annotation import SIGNED
 from urdaten.places.desk.acts.changing import SIGNING
 from urdaten.places.desk.acts.layers import gold_of
 from urdaten.places.desk.tables import (
     ActRow,
     AnnotationRow,
     LayerRow,
-    QuestionRow,
     RoundRow,
     RoundTextRow,
     SpanRow,
@@ -73,13 +72,11 @@ def signed_in_any_layer(db: Session, project_id: int, text_ids: Sequence[int]) -
 
 
 def sentences_held(db: Session, sentence_ids: Iterable[int]) -> set[int]:
-    """Those of these sentences in which something stands or is asked, in any layer."""
-    asked = select(QuestionRow.annotation_id)
-    query = select(AnnotationRow.sentence_id).where(
-        among(AnnotationRow.sentence_id, sentence_ids),
-        (AnnotationRow.state != UNTOUCHED) | AnnotationRow.id.in_(asked),
-    )
-    return set(db.scalars(query))
+    """Those of these sentences in which something stands, in any layer, or somebody has ever done anything."""
+    numbers = list(sentence_ids)
+    stands = select(AnnotationRow.sentence_id).where(among(AnnotationRow.sentence_id, numbers))
+    done = select(ActRow.sentence_id).where(among(ActRow.sentence_id, numbers))
+    return {*db.scalars(stands), *db.scalars(done)}
 
 
 def overlapping_sentences(db: Session, project_id: int, overlap: Overlap) -> int:

@@ -41,7 +41,7 @@ def annotate_aside(
 ) -> Text:
     """Give a text sentences in what stands aside, or take them away; the others stay as they are.
 
-    held: those of some sentences in which something is marked. Raises NotFound, and Clash where something would be lost or
+    held: those of some sentences in which somebody has worked. Raises NotFound, and Clash where something would be lost or
     nothing left.
     """
     hold_overlap(db, project.id, to_change=True)
@@ -62,7 +62,7 @@ def annotate_aside(
         marked = held(gone)
         if marked:
             raise Clash(
-                f"{len(marked)} of the sentences that stand aside are annotated; nothing was changed. Clear them at the Desk first."
+                f"Somebody has worked in {len(marked)} of the sentences that stand aside, so they stay; nothing was changed."
             )
         if len(gone) == len(sentences):
             raise Clash("There is nothing else in this text; nothing was changed.")
