@@ -138,9 +138,7 @@ def _grown(urdaten: Urdaten, slug: str, least: int) -> int:
         if 0 < count < least:
             db.execute(_COPIED, {"project": project.id})
             count = db.scalar(counted, {"project": project.id}) or 0
-    with transaction(urdaten.database_url) as db:
-        settle(db)
-        db.execute(text("ANALYZE text, sentence"))
+    settle(urdaten.database_url)
     return count
 
 

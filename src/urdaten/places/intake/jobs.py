@@ -19,7 +19,7 @@ from urdaten.places.intake.plan import Plan
 from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
-from urdaten.platform.database import transaction
+from urdaten.platform.database import MANY, transaction
 from urdaten.platform.jobs import JobContext, handles
 from urdaten.platform.settings import Settings
 from urdaten.readers import Beat, Crawl, Document, Ended, Fetched, Item, Refusal, fetch_site, read_guarded
@@ -226,8 +226,8 @@ def keep(context: JobContext) -> str:
                     f"{len(carrying.remains())} signed ones are left to look at."
                 )
             context.conclude(db, said)
-    with transaction(context.database_url) as db:
-        texts.settle(db)
+    if keeping.texts >= MANY:
+        texts.settle(context.database_url)
     return said
 
 

@@ -21,6 +21,7 @@ from sqlalchemy import (
     func,
     literal,
     select,
+    text,
     type_coerce,
 )
 from sqlalchemy.dialects.postgresql import aggregate_order_by
@@ -55,6 +56,10 @@ def corpus_lines(
             (stack.enter_context(beside(db)), stack.enter_context(ThreadPoolExecutor(1)))
             for _ in range(_CONNECTIONS)
         ]
+
+        for session, _ in hands:
+            # A plan for any portion would be one for a few texts.
+            session.execute(text("SET LOCAL plan_cache_mode = force_custom_plan"))
 
         def written(number: int) -> Future[Sequence[str]]:
             session, hand = hands[number % len(hands)]

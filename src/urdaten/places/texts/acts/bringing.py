@@ -17,7 +17,7 @@ from urdaten.places.texts.acts.changing import PLACE, check_body, check_draft
 from urdaten.places.texts.acts.indexing import searched_by
 from urdaten.places.texts.acts.reading import TextDraft
 from urdaten.places.texts.tables import TextRow
-from urdaten.platform.database import copy_numbers, copy_rows, count_anew
+from urdaten.platform.database import copy_numbers, copy_rows, count_anew, engine_for
 from urdaten.platform.revisions import bump
 
 Bounds = tuple[int, int]
@@ -123,9 +123,13 @@ class Bringing:
         return numbers
 
 
-def settle(db: Session) -> None:
-    """Put in order what texts are searched by, after many have come; searches are slower until then."""
-    db.execute(text("SELECT gin_clean_pending_list('ix_text_words'), gin_clean_pending_list('ix_text_full')"))
+def settle(database_url: str) -> None:
+    """Put in order what texts are searched by, after many have come, and note what everybody sees: searches and counts are
+    slower until then. The database would do it by itself, but slowly, while people work."""
+    with engine_for(database_url).connect() as connection:
+        # It cannot be part of a transaction.
+        connection.execution_options(isolation_level="AUTOCOMMIT")
+        connection.execute(text("VACUUM (ANALYZE) text, sentence"))
 
 
 def with_sentences(project: Project, portion: Sequence[NewText]) -> list[NewText]:
