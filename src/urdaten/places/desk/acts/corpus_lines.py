@@ -58,8 +58,9 @@ def corpus_lines(
         ]
 
         for session, _ in hands:
-            # A plan for any portion would be one for a few texts.
+            # A plan for any portion would be one for a few texts; and no table is read whole for each.
             session.execute(text("SET LOCAL plan_cache_mode = force_custom_plan"))
+            session.execute(text("SET LOCAL enable_seqscan = off"))
 
         def written(number: int) -> Future[Sequence[str]]:
             session, hand = hands[number % len(hands)]
