@@ -117,6 +117,33 @@ def test_one_that_is_not_signed_lends_nothing_and_leaves_doubt() -> None:
     assert [(one.before, one.why) for one in left] == [(0, "repeated"), (1, "gone")]
 
 
+def test_the_nearest_neighbours_of_one_that_is_not_signed_lend_nothing() -> None:
+    before = [
+        marked("She sails.", "She"),
+        marked("Then fog.", signed=False),
+        marked("She sails.", signed=False),
+    ]
+    made, _ = carry(before, ["Else.", "Then fog.", "She sails."])
+    assert made == {}
+
+
+def test_what_is_hardly_alike_is_gone() -> None:
+    before = [marked("Ketta brings 200 t of amber to Lindmoor on Friday.", "Ketta")]
+    made, left = carry(before, ["Ketta is a good ship, they say."])
+    assert (made, left[0].why) == ({}, "gone")
+
+
+@pytest.mark.parametrize("signed", [True, False])
+def test_a_changed_sentence_is_of_the_one_that_is_most_like_it(signed: bool) -> None:
+    before = [
+        marked("Ketta brings amber to Tarn.", "Ketta", signed=signed),
+        marked("Ketta brings oil and amber to Tarn at noon.", "PRT:Tarn"),
+    ]
+    made, left = carry(before, ["Ketta brings amber to Tarn now."])
+    assert [(one.before, one.why) for one in left][-1] == (1, "gone")
+    assert {one.before for one in made.values()} == ({0} if signed else set())
+
+
 def test_a_changed_sentence_that_could_be_either_is_gone() -> None:
     before = [marked("Ketta brings amber to Tarn.", "Ketta")]
     made, left = carry(before, ["Ketta brings amber to Spit.", "Ketta brings amber to Mole."])

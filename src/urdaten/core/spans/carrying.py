@@ -73,7 +73,7 @@ def carry(before: Sequence[Stood], now: Sequence[str]) -> tuple[dict[int, Carrie
             held = {_marks(before[old]) for old in pairs.values()}
             done |= {one for one in stood if before[one].signed and _marks(before[one]) in held}
     changed = _changed(
-        {k: one for k, one in enumerate(before) if one.signed and keys_before[k] not in wanted},
+        {k: one for k, one in enumerate(before) if keys_before[k] not in wanted},
         {k: words for k, words in enumerate(now) if keys_now[k] not in places},
     )
     left = []
@@ -192,8 +192,8 @@ def _only_best(told: Iterable[tuple[int, int, float]]) -> dict[int, int]:
 def _found(one: Stood, words: str) -> dict[Span, Span]:
     """Its spans that are found again in a sentence that was changed, each with where it stands now.
 
-    The quoted words stand there once, or once beside a word that stood beside them. Two spans that do not lie as they lay to each
-    other are both not found.
+    The quoted words stand there once, or once beside most of the words that stood beside them. Two spans that lie over each other
+    where they did not, or the other way round, are both not found.
     """
     found: dict[Span, Span] = {}
     for span in one.spans:
@@ -203,7 +203,7 @@ def _found(one: Stood, words: str) -> dict[Span, Span]:
             around = _beside(one.words, span.start, span.end)
             agreeing = [sum(map(_same, around, _beside(words, at, at + len(quote)))) for at in places]
             most = max(agreeing)
-            places = [at for at, count in zip(places, agreeing, strict=True) if count == most > 0]
+            places = [at for at, count in zip(places, agreeing, strict=True) if count == most]
         if len(places) == 1:
             found[span] = replace(span, start=places[0], end=places[0] + len(quote))
     askew = {
@@ -211,7 +211,6 @@ def _found(one: Stood, words: str) -> dict[Span, Span]:
         for one, moved in found.items()
         for other, other_moved in found.items()
         if one.overlaps(other) != moved.overlaps(other_moved)
-        or (one.overlaps(other) and moved.start - one.start != other_moved.start - other.start)
     }
     return {span: moved for span, moved in found.items() if span not in askew}
 
