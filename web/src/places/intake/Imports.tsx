@@ -137,7 +137,10 @@ function Help() {
         </Box>
       </Section>
       <Section>
-        <Box color="second">A text that is here already is known by its words and does not come twice.</Box>
+        <Box color="second">
+          A text that is here already is known by its words and does not come twice. One from the same file or address with other words is a new version: what was
+          signed comes over to it.
+        </Box>
       </Section>
     </>
   )
