@@ -160,9 +160,10 @@ _COPIED = text(
 
 
 def _asked(urdaten: Urdaten, slug: str) -> dict[str, float]:
-    """Times over HTTP in milliseconds: the first page of each search, how many there are, and the facets of all texts."""
+    """Times over HTTP in milliseconds: the first page of each search, how many there are, both together, and the facets of all
+    texts."""
     path = f"/api/projects/{slug}/texts"
-    searches, counts, facets = [], [], []
+    pages, counts, facets = [], [], []
     with urdaten.client(timeout=120) as client:
 
         def took_ms(address: str, **asked: str) -> float:
@@ -172,12 +173,15 @@ def _asked(urdaten: Urdaten, slug: str) -> dict[str, float]:
 
         took_ms(path, search="berth")
         for _ in range(3):
-            searches += [took_ms(path, search=words) for words in SEARCHES]
+            pages += [took_ms(path, search=words) for words in SEARCHES]
             counts += [took_ms(f"{path}/count", search=words) for words in SEARCHES]
             facets += [took_ms(f"{path}/facets", of=of) for of in FACETS]
+    searches = [page + count for page, count in zip(pages, counts, strict=True)]
     return {
         "search_ms": statistics.median(searches),
         "search_ms_95": statistics.quantiles(searches, n=20)[-1],
+        "first_page_ms": statistics.median(pages),
+        "first_page_ms_95": statistics.quantiles(pages, n=20)[-1],
         "count_ms": statistics.median(counts),
         "count_ms_95": statistics.quantiles(counts, n=20)[-1],
         "facet_ms": statistics.median(facets),

@@ -4,57 +4,20 @@ from __future__ import annotations
 
 import csv
 import io
-import json
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import pytest
-from typer.testing import CliRunner
 
-from acting import act
 from conftest import Api
 from importing import begun, kept, lines, looked
 from readers.samples import SHAPES, packed
 from readers.serving import Served
-from urdaten.cli.command import app
 from urdaten.demo.site import build_site
-from urdaten.errors import BadFile, BadInput
+from urdaten.errors import BadInput
 from urdaten.places.intake import acts, coming, jobs
-from urdaten.places.intake.plan import Plan, plan_from, plan_values, read_plan
-from urdaten.places.texts.acts import whole_over
 from urdaten.platform.database import transaction
-from urdaten.platform.jobs import run_job, stop_job
-from urdaten.readers import How
-
-TYPES = (
-    {"code": "VES", "name": "vessel", "key": "v", "hue": 1},
-    {"code": "PRT", "name": "port", "key": "p", "hue": 2},
-)
-CORPUS = [
-    {
-        "text": "Amber Quay of Lindmoor sails. Nobody saw it.",
-        "title": "one",
-        "spans": [
-            {"start": 0, "end": 10, "type": "ship"},
-            {"start": 14, "end": 22, "type": "PRT"},
-            {"start": 0, "end": 22, "type": "VES"},
-            {"start": 30, "end": 36, "type": "other"},
-        ],
-        "sentences": [
-            {"start": 0, "end": 29, "signed": True},
-            {"start": 30, "end": 44, "signed": False},
-        ],
-    },
-    {"text": "The Pellin is in.", "spans": [{"start": 4, "end": 10, "type": "vessel"}]},
-]
-
-
-@pytest.fixture
-def typed(api: Api) -> Api:
-    for one in TYPES:
-        api.post("/types", one)
-    return api
+from urdaten.platform.jobs import stop_job
 
 
 def test_a_table_is_seen_first_and_then_kept(api: Api) -> None:
@@ -139,143 +102,6 @@ def test_an_import_of_nothing_fails_and_keeps_nothing(api: Api) -> None:
     assert "no files yet" in api.post(f"/imports/{empty['id']}/look", expect=422)["detail"]
 
 
-@pytest.mark.parametrize("spans", ["signed", "begun", "left out"])
-def test_an_annotated_corpus_brings_its_spans(typed: Api, spans: str) -> None:
-    seen = looked(typed, {"c.jsonl": lines(*CORPUS)})["looked"]
-    assert {one["label"]: one["code"] for one in seen["labels"]} == {
-        "ship": "",
-        "PRT": "PRT",
-        "VES": "VES",
-        "vessel": "VES",
-        "other": "",
-    }
-    ended = kept(typed, {"c.jsonl": lines(*CORPUS)}, spans=spans, labels={"ship": "VES", "other": ""})
-    report = ended["report"]
-    queue = typed.get("/desk/queue")["items"]
-    states = [(item["state"], item["spans"]) for item in queue]
-    if spans == "left out":
-        assert report["spans"] == 0
-        assert states == [("untouched", 0)] * 3
-        return
-    # The longest of those that overlap stands; nobody stands for what the corpus has not signed.
-    assert report["left_out"] == {
-        "of types that are not here": 1,
-        "that overlap others, which this scheme does not let stand": 2,
-    }
-    assert report["spans"] == 2
-    signed = "signed" if spans == "signed" else "draft"
-    assert states == [(signed, 1), ("untouched", 0), ("draft", 1)]
-    # Without sentences of its own nobody signed anything.
-    first = typed.get(f"/desk/sentences/{queue[0]['id']}")
-    assert [(s["start"], s["end"], s["type"]) for s in first["annotation"]["spans"]] == [(0, 22, "VES")]
-
-
-def test_types_are_added_for_labels_that_have_none(typed: Api) -> None:
-    made = begun(typed, {"c.jsonl": lines(*CORPUS)}, labels={"PRT": "PRT"}, spans="signed")
-    shown = typed.post(f"/imports/{made['id']}/types", {"labels": ["ship", "other"]})
-    assert shown["plan"]["labels"] == {"PRT": "PRT", "ship": "SHIP", "other": "OTH"}
-    types = {one["code"]: one for one in typed.get("/types")["types"]}
-    assert [(code, one["name"], one["key"]) for code, one in types.items()][2:] == [
-        ("SHIP", "ship", "s"),
-        ("OTH", "other", "o"),
-    ]
-    assert len({one["hue"] for one in types.values()}) == 4
-    # As one version of the scheme.
-    assert len(typed.get("/types/versions")[0]["step"]) == 2
-    again = typed.post(f"/imports/{made['id']}/types", {"labels": ["ship"]}, expect=422)
-    assert again["field"] == "labels"
-    typed.post(f"/imports/{made['id']}/keep", expect=202)
-    typed.run_jobs()
-    assert typed.get(f"/imports/{made['id']}")["report"]["spans"] == 3
-
-
-def test_a_hundred_labels_become_types_of_which_the_last_have_no_key(api: Api) -> None:
-    labels = [f"LABEL-{number}" for number in range(110)]
-    body = " ".join(f"w{number}" for number in range(110))
-    starts = [body.index(f"w{number} ") if number < 109 else body.rindex("w") for number in range(110)]
-    row = {
-        "text": body,
-        "spans": [
-            {"start": start, "end": start + len(f"w{number}"), "type": label}
-            for number, (start, label) in enumerate(zip(starts, labels, strict=True))
-        ],
-    }
-    made = begun(api, {"c.jsonl": lines(row)})
-    api.post(f"/imports/{made['id']}/types", {"labels": labels})
-    types = api.get("/types")["types"]
-    assert len({one["code"] for one in types}) == 110
-    assert sorted(one["key"] for one in types if one["key"]) == sorted("abcdefghijklmnopqrstuvwxyz0123456789")
-    api.post(f"/imports/{made['id']}/keep", expect=202)
-    api.run_jobs()
-    assert api.get(f"/imports/{made['id']}")["report"]["spans"] == 110
-
-
-def test_spans_can_stand_in_a_layer_of_their_own(typed: Api) -> None:
-    kept(typed, {"c.jsonl": lines(*CORPUS)}, spans="signed", layer="from elsewhere")
-    assert [item["state"] for item in typed.get("/desk/queue")["items"]] == ["untouched"] * 3
-    layers = {layer["name"]: layer for layer in typed.get("/desk/layers")}
-    assert layers["from elsewhere"]["kind"] == "imported"
-    answer = typed.request(
-        "GET",
-        "/api/projects/tessmar/corpus",
-        params={"layer": layers["from elsewhere"]["id"], "unsigned": "true"},
-    )
-    rows = [json.loads(line) for line in answer.text.splitlines()]
-    assert [len(row["spans"]) for row in rows] == [1, 1]
-
-
-def test_a_corpus_that_was_taken_out_comes_back_the_same(typed: Api) -> None:
-    typed.post(
-        "/texts", {"title": "33/1", "body": "Amber Quay sails. Pellin stays.", "group": "w", "split": "train"}
-    )
-    items = typed.get("/desk/queue")["items"]
-    signing = act("sign", 0, [{"start": 0, "end": 10, "type": "VES"}])
-    typed.put(f"/desk/sentences/{items[0]['id']}", signing)
-    for format_ in ("jsonl", "bio", "conllu"):
-        file = typed.request("GET", "/api/projects/tessmar/corpus", params={"format": format_}).content
-        other = typed.request(
-            "POST", "/api/projects", json={"name": f"Copy {format_}", "language": "en"}
-        ).json()
-        there = OtherProject(typed, other["slug"])
-        for one in TYPES:
-            there.post("/types", one)
-        ended = kept(there, {f"corpus.{format_}": file}, spans="signed")  # type: ignore[arg-type] # as the other
-        assert (ended["report"]["signed"], ended["report"]["spans"]) == (1, 1), format_
-        again = there.request("GET", f"/api/projects/{other['slug']}/corpus", params={"format": "jsonl"}).text
-        (one,) = [json.loads(line) for line in again.splitlines()]
-        assert one["spans"] == [{"start": 0, "end": 10, "type": "VES"}]
-        assert [s["signed"] for s in one["sentences"]] == [True, False]
-
-
-class OtherProject:
-    """The same client in another project."""
-
-    def __init__(self, api: Api, slug: str) -> None:
-        self._api, self._slug = api, slug
-
-    def request(self, method: str, path: str, **more: Any) -> Any:
-        return self._api.request(method, path.replace("/projects/tessmar", f"/projects/{self._slug}"), **more)
-
-    def _ask(self, method: str, path: str, expect: int, **more: Any) -> Any:
-        answer = self.request(method, f"/api/projects/{self._slug}{path}", **more)
-        assert answer.status_code == expect, answer.text
-        return answer.json()
-
-    def get(self, path: str, expect: int = 200, **params: Any) -> Any:
-        return self._ask("GET", path, expect, params=params)
-
-    def post(self, path: str, body: Any = None, expect: int = 201) -> Any:
-        return self._ask("POST", path, expect, json=body)
-
-    def put(self, path: str, body: Any = None, expect: int = 200) -> Any:
-        return self._ask("PUT", path, expect, json=body)
-
-    def run_jobs(self) -> None:
-        for job in reversed(self.get("/jobs")):
-            if job["state"] == "waiting":
-                run_job(self._api.settings.database_url, job["id"])
-
-
 def test_files_of_all_kinds_are_seen_together(api: Api) -> None:
     names = (
         "text/latin-1.txt",
@@ -358,24 +184,6 @@ def test_a_site_on_this_machine_is_not_fetched_unless_it_is_allowed(api: Api, si
     work = api.get(f"/imports/{made['id']}")["work"]
     assert (work["state"], "private network" in work["message"]) == ("failed", True)
     assert api.post(f"/imports/{made['id']}/site", {"start": "nowhere"}, expect=422)["field"] == "start"
-
-
-def test_the_command_reads_a_site(site: str, tmp_path: Path) -> None:
-    out = tmp_path / "out.jsonl"
-    ended = CliRunner().invoke(
-        app, ["texts", "read", f"{site}/tariff.html", "--depth", "0", "--to", str(out)]
-    )
-    assert ended.exit_code == 0, ended.output
-    (row,) = [json.loads(line) for line in out.read_text().splitlines()]
-    assert (row["title"], row["meta"]["source"]) == ("Tariff", f"{site}/tariff.html")
-
-
-def test_a_label_for_a_type_that_is_not_there_fails(typed: Api) -> None:
-    made = begun(typed, {"c.jsonl": lines(*CORPUS)}, labels={"ship": "SHP"})
-    typed.post(f"/imports/{made['id']}/look", expect=202)
-    typed.run_jobs()
-    work = typed.get(f"/imports/{made['id']}")["work"]
-    assert (work["state"], "no such type" in work["message"]) == ("failed", True)
 
 
 @pytest.mark.parametrize("looked_at", [60, 1000], ids=["kept while it is read", "read first"])
@@ -476,46 +284,6 @@ def test_an_import_is_changed_while_it_is_looked_into_and_not_while_it_is_kept(a
     api.get(f"/imports/{made['id']}", 404)
 
 
-@pytest.mark.parametrize(
-    ("plan", "field"),
-    [
-        ({"split": "half"}, "split"),
-        ({"per": "word"}, "per"),
-        ({"kind": "doc"}, "kind"),
-        ({"roles": {"a": "words"}}, "roles"),
-        ({"near": "perhaps"}, "near"),
-        ({"spans": "all"}, "spans"),
-        ({"group_by": "moon"}, "group_by"),
-    ],
-)
-def test_a_plan_that_cannot_be_is_refused(api: Api, plan: dict[str, Any], field: str) -> None:
-    made = api.post("/imports")
-    assert api.put(f"/imports/{made['id']}/plan", plan, 422)["field"] == field
-
-
-def test_plans_are_kept_under_names(api: Api) -> None:
-    api.put("/imports/plans", {"name": "remarks", "plan": {"split": "dev"}})
-    api.put("/imports/plans", {"name": " remarks ", "plan": {"split": "train"}})
-    (saved,) = api.get("/imports/plans")
-    assert (saved["name"], saved["plan"]["split"]) == ("remarks", "train")
-    api.delete(f"/imports/plans/{saved['id']}")
-    assert api.get("/imports/plans") == []
-    api.delete(f"/imports/plans/{saved['id']}", 404)
-
-
-def test_plans_of_files_and_wire_are_the_same(tmp_path: Path) -> None:
-    plan = Plan(how=How(roles={"Remark": "body"}, delimiter=";"), split="train", labels={"ship": "VES"})
-    assert plan_from(plan_values(plan)) == plan
-    path = tmp_path / "plan.toml"
-    path.write_text('split = "train"\ndelimiter = ";"\n[roles]\nRemark = "body"\n[labels]\nship = "VES"\n')
-    assert read_plan(path) == plan
-    path.write_text("splits = 1")
-    with pytest.raises(BadFile, match="no “splits”"):
-        read_plan(path)
-    with pytest.raises(BadInput):
-        plan_from({"whole_page": "yes"})
-
-
 def test_another_project_knows_nothing_of_it(api: Api) -> None:
     made = begun(api, {"a.txt": b"Ketta sails."})
     other = api.request("POST", "/api/projects", json={"name": "Other", "language": "en"}).json()
@@ -548,58 +316,3 @@ def test_too_large_a_file_is_refused(api: Api, monkeypatch: pytest.MonkeyPatch) 
     answer = api.request("POST", f"/api/projects/tessmar/imports/{made['id']}/file?name=a", content=b"x" * 11)
     assert answer.status_code == 413
     assert api.get(f"/imports/{made['id']}")["files"] == 0
-
-
-@pytest.mark.parametrize(
-    ("sentences", "spans", "made"),
-    [
-        ([(0, 5), (6, 9)], [], [(0, 5), (6, 9)]),
-        ([(0, 5), (6, 9)], [(1, 3), (6, 9)], [(0, 5), (6, 9)]),
-        ([(0, 5), (6, 9)], [(4, 7)], [(0, 9)]),
-        ([(0, 5), (5, 9)], [(3, 5), (5, 6)], [(0, 5), (5, 9)]),
-        ([(0, 5), (9, 12)], [(6, 8)], [(0, 5), (6, 8), (9, 12)]),
-        ([(0, 2), (3, 4), (5, 6)], [(1, 6)], [(0, 6)]),
-    ],
-)
-def test_sentences_are_joined_where_a_span_reaches_over_them(
-    sentences: list[tuple[int, int]], spans: list[tuple[int, int]], made: list[tuple[int, int]]
-) -> None:
-    assert whole_over(sentences, spans) == made
-
-
-@pytest.fixture
-def command(api: Api, monkeypatch: pytest.MonkeyPatch) -> CliRunner:
-    monkeypatch.setenv("URDATEN_DATABASE_URL", api.settings.database_url)
-    return CliRunner()
-
-
-def test_the_command_reads_without_a_project(tmp_path: Path) -> None:
-    out = tmp_path / "out.jsonl"
-    ended = CliRunner().invoke(
-        app, ["texts", "read", str(SHAPES / "mail"), str(SHAPES / "damaged"), "--to", str(out)]
-    )
-    assert ended.exit_code == 0, ended.output
-    rows = [json.loads(line) for line in out.read_text().splitlines()]
-    assert len(rows) == 16
-    assert rows[0]["meta"]["source"] == "27-12.eml"
-    assert "16 texts, 3 refused." in ended.stderr
-    nothing = CliRunner().invoke(app, ["texts", "read", str(SHAPES / "damaged" / "cut-off.pdf")])
-    assert isinstance(nothing.exception, BadFile)
-
-
-def test_the_command_imports_by_a_plan(api: Api, command: CliRunner, tmp_path: Path) -> None:
-    plan = tmp_path / "plan.toml"
-    plan.write_text('split = "dev"\n[roles]\nDesk = "group"\n')
-    arguments = ["texts", "import", "tessmar", str(SHAPES / "remarks.csv"), "--plan", str(plan)]
-    ended = command.invoke(app, [*arguments, "--look"])
-    assert ended.exit_code == 0, ended.output
-    assert "column Desk = group" in ended.stdout
-    assert api.get("/texts/count")["total"] == 0
-    assert api.get("/imports") == []
-    ended = command.invoke(app, arguments)
-    assert ended.exit_code == 0, ended.output
-    assert "200 texts imported, 0 refused." in ended.stdout
-    assert api.get("/texts", limit=1)["texts"][0]["split"] == "dev"
-    again = command.invoke(app, arguments)
-    assert isinstance(again.exception, BadInput)
-    assert api.get("/texts/count")["total"] == 200
