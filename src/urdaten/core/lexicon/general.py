@@ -49,7 +49,7 @@ class GeneralLexicon:
     """Words and phrases of up to LONGEST tokens with the kinds of things that they stand for."""
 
     def __init__(
-        self, words: Vocabulary, of_words: _Meanings, phrases: Automaton, of_phrases: _Meanings
+        self, words: Vocabulary, of_words: _Meanings, phrases: Automaton[Vocabulary], of_phrases: _Meanings
     ) -> None:
         self._words, self._of_words = words, of_words
         self._phrases, self._of_phrases = phrases, of_phrases
@@ -81,7 +81,7 @@ class GeneralLexicon:
         return cls(
             Vocabulary(singles),
             _meanings(singles),
-            Automaton.of(cut_texts(list(phrases))),
+            Automaton.of(cut_texts(list(phrases)), Vocabulary),
             _meanings(phrases),
         )
 

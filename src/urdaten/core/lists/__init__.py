@@ -1,7 +1,21 @@
 """Lists: compile entries to a token automaton and match them."""
 
 from urdaten.core.lists.automaton import Automaton
+from urdaten.core.lists.compiled import CompiledLists
 from urdaten.core.lists.entries import Entry, EntryReason, NameList
-from urdaten.core.lists.gazetteer import Gazetteer
+from urdaten.core.lists.gazetteer import Gazetteer, ListHead, Part
+from urdaten.core.lists.options import CASES, Case, ListOptions
 
-__all__ = ["Automaton", "Entry", "EntryReason", "Gazetteer", "NameList"]
+__all__ = [
+    "CASES",
+    "Automaton",
+    "Case",
+    "CompiledLists",
+    "Entry",
+    "EntryReason",
+    "Gazetteer",
+    "ListHead",
+    "ListOptions",
+    "NameList",
+    "Part",
+]

@@ -2,101 +2,158 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from urdaten.core.lists.automaton import Automaton
-from urdaten.core.lists.entries import EntryReason, NameList
-from urdaten.core.lists.kernels import apart
+from urdaten.core.arrays import Bools, Ints
+from urdaten.core.lists.compiled import (
+    ACCENTS,
+    CAPITAL,
+    EXACT,
+    EXACT_BARE,
+    LEVELS,
+    CompiledLists,
+    begins_large,
+)
+from urdaten.core.lists.context import Context
+from urdaten.core.lists.entries import SLIP, EntryReason, NameList
+from urdaten.core.lists.kernels import leftmost
+from urdaten.core.lists.options import AS_EVER, ListOptions
+from urdaten.core.lists.spelling import mixed, run_sums, word_sums
 from urdaten.core.spans import Span, SpanTable
-from urdaten.core.text import Analysis, Batch, FormColumn, cut_texts
+from urdaten.core.text import Analysis, Batch, FormColumn, token_forms
 
 SOURCE = "lists"
-
-
-def has_capital(form: str) -> bool:
-    """Does it begin with a capital or a figure?"""
-    return form[:1].isupper() or form[:1].isdigit()
-
-
-def _capitals(forms: Sequence[str]) -> NDArray[np.bool_]:
-    return np.fromiter(map(has_capital, forms), dtype=bool, count=len(forms))
-
-
+_LETTERS = EXACT | EXACT_BARE | ACCENTS
+# Of forms: the mixed sums of what they are at a level.
+_SPELLED = {
+    level: FormColumn(lambda forms, key=key: mixed(word_sums([key(form) for form in forms])))  # type: ignore[misc]
+    for level, key in LEVELS.items()
+}
 # Of each form: does it begin with a capital or a figure?
-_CAPITAL = FormColumn(_capitals)
+_LARGE = FormColumn(lambda forms: np.fromiter(map(begins_large, forms), dtype=bool, count=len(forms)))
+
+
+@dataclass(frozen=True, kw_only=True)
+class ListHead:
+    """What a list is called, the type its names have, and how they are looked for."""
+
+    name: str
+    type: str
+    options: ListOptions = AS_EVER
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """Compiled lists of which some entries may not count any more."""
+
+    compiled: CompiledLists
+    # Flags of entries that do not count; None where all do.
+    gone: Bools | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class _Finds:
+    """Where ways stand: columns of one length, all integers."""
+
+    first: Ints
+    last: Ints
+    # Place of the list among the heads.
+    list: Ints
+    slips: Ints
+    part: Ints
+    way: Ints
+
+    def at(self, rows: NDArray[np.generic]) -> _Finds:
+        return _Finds(*(getattr(self, name)[rows] for name in _FINDS))
+
+
+_FINDS = ("first", "last", "list", "slips", "part", "way")
 
 
 class Gazetteer:
-    """Compiled lists.
+    """Compiled lists, matched as one.
 
-    Names are compared token by token, by their folded forms. A name that is written with a capital
-    in the list is not found in a text in small letters ("Amber" the pilot is not "amber"), so that
-    ordinary words stay out; a name written small in the list is found in either case.
+    Names are compared token by token, by their folded forms, as far as the options of their list ask for no more or less. Of
+    each list the longest name counts at each place, from left to right; never across sentences.
     """
 
-    def __init__(self, lists: Iterable[NameList]) -> None:
-        lists = tuple(lists)
-        self.makers = tuple(dict.fromkeys(names.name for names in lists))
-        self.types = tuple(dict.fromkeys(names.type for names in lists))
-        # Every way to write an entry is a reason to find it; one that a list has twice is one.
-        told = {
-            EntryReason(names.name, entry.preferred, written): names.type
-            for names in lists
-            for entry in names.entries
-            for written in (entry.preferred, *entry.variants)
-        }
-        self.reasons = tuple(told)
-        cut = cut_texts([reason.written for reason in self.reasons])
-        self._automaton = Automaton.of(cut)
-        maker = {name: k for k, name in enumerate(self.makers)}
-        kind = {code: k for k, code in enumerate(self.types)}
-        self._maker = np.array([maker[reason.list] for reason in self.reasons], dtype=np.int32)
-        self._kind = np.array([kind[code] for code in told.values()], dtype=np.int32)
-        # Of each reason: does it begin with a capital or a figure? One without any token is never asked.
-        capital = np.append(_capitals(cut.forms)[cut.form], False) if cut.forms else np.zeros(1, dtype=bool)
-        self._capital = capital[cut.first[:-1]]
+    def __init__(self, lists: Iterable[NameList], language: str = "en") -> None:
+        numbered = list(enumerate(lists))
+        heads = {k: ListHead(name=x.name, type=x.type, options=x.options) for k, x in numbered}
+        self._set([Part(CompiledLists.of(numbered, language))], heads)
 
-    @property
-    def content(self) -> list[tuple[str, EntryReason]]:
-        """What it is made of: each way to write an entry, with its type."""
-        return [(self.types[k], reason) for k, reason in zip(self._kind.tolist(), self.reasons, strict=True)]
+    @classmethod
+    def joined(cls, parts: Sequence[Part], heads: Mapping[int, ListHead]) -> Gazetteer:
+        """Of parts that were compiled one by one; lists without a head do not count. Each list was compiled with the options
+        of its head, and each entry counts in one part at most."""
+        made = cls.__new__(cls)
+        made._set(parts, heads)
+        return made
+
+    def _set(self, parts: Sequence[Part], heads: Mapping[int, ListHead]) -> None:
+        self._parts = tuple(parts)
+        self._heads = tuple(heads.values())
+        self.makers = tuple(dict.fromkeys(head.name for head in self._heads))
+        self.types = tuple(dict.fromkeys(head.type for head in self._heads))
+        self._maker = np.array([self.makers.index(head.name) for head in self._heads], dtype=np.int32)
+        self._kind = np.array([self.types.index(head.type) for head in self._heads], dtype=np.int32)
+        self._slips = np.array([head.options.slips for head in self._heads], dtype=bool)
+        # Of each entry of each part the place of its list, -1 where it does not count.
+        numbers = np.array(sorted(heads), dtype=np.int64)
+        place = {number: k for k, number in enumerate(heads)}
+        places = np.array([place[number] for number in numbers.tolist()] or [-1], dtype=np.int32)
+        self._list = []
+        for part in parts:
+            of_list = part.compiled.entry_list
+            at = np.minimum(np.searchsorted(numbers, of_list), max(len(numbers) - 1, 0))
+            known = numbers[at] == of_list if len(numbers) else np.zeros(len(of_list), dtype=bool)
+            if part.gone is not None:
+                known &= ~part.gone
+            self._list.append(np.where(known, places[at], -1).astype(np.int32))
+        own = {k: head.options for k, head in enumerate(self._heads) if head.options.has_context}
+        self._context = Context(own) if own else None
+        self._readers = [_Reader(part.compiled) for part in parts]
+
+    @cached_property
+    def content(self) -> list[tuple[ListHead, str, tuple[str, ...]]]:
+        """What it is made of: each entry with its other writings, by its list, in an order that depends on nothing else."""
+        found = []
+        for part, places in zip(self._parts, self._list, strict=True):
+            compiled = part.compiled
+            for k in np.flatnonzero(places >= 0).tolist():
+                written = [
+                    compiled.writing(w)
+                    for w in range(int(compiled.entry_writing[k]), int(compiled.entry_writing[k + 1]))
+                ]
+                found.append((self._heads[places[k]], written[0], tuple(sorted(written[1:]))))
+        return sorted(found, key=repr)
 
     def table(self, batch: Batch) -> SpanTable:
-        """All list spans of the texts: the longest at each place within each type, never across sentences."""
-        hits = self._automaton.hits(batch)
-        leaves = self._automaton.leaves
-        count = leaves[hits.state + 1] - leaves[hits.state]
-        hit = np.repeat(np.arange(len(count)), count)
-        before = np.cumsum(count) - count
-        reason = self._automaton.name[np.arange(len(hit)) + (leaves[hits.state] - before)[hit]]
-        first, last = hits.first[hit], hits.last[hit]
-        capital = batch.vocabulary.column(_CAPITAL)[batch.word[first]]
-        held = capital | ~self._capital[reason]
-        return self._longest(batch, first[held], last[held], reason[held])
-
-    def _longest(
-        self, batch: Batch, first: NDArray[np.int32], last: NDArray[np.int32], reason: NDArray[np.int32]
-    ) -> SpanTable:
-        kind = self._kind[reason]
-        length = batch.end[last - 1] - batch.start[first]
-        order = np.lexsort((first, -length, kind)).astype(np.int32)
+        """All list spans of the texts."""
+        finds = self._finds(batch)
+        order = self._order(finds)
+        finds = finds.at(order)
         kept = np.zeros(len(order), dtype=np.uint8)
-        apart(order, kind, first, last, np.zeros(len(batch.word), dtype=np.uint8), kept)
+        leftmost(finds.list, finds.first, finds.last, kept)
         rows = np.flatnonzero(kept)
+        reason, reasons = self._reasons(finds, rows)
+        finds = finds.at(rows)
         return SpanTable.of_tokens(
             batch,
-            first[rows],
-            last[rows],
-            kind[rows],
+            finds.first,
+            finds.last,
+            self._kind[finds.list],
             self.types,
             source=SOURCE,
-            maker=self._maker[reason[rows]],
+            maker=self._maker[finds.list],
             makers=self.makers,
-            reason=reason[rows],
-            reasons=self.reasons,
+            reason=reason,
+            reasons=reasons,
         ).in_order()
 
     def match(self, analysis: Analysis) -> list[Span]:
@@ -105,6 +162,143 @@ class Gazetteer:
 
     def preferred(self, surface: str, type_code: str) -> str | None:
         """The preferred name of the entry that is written like this, if there is just one."""
-        found = self._automaton.names_of(surface)
-        names = {self.reasons[k].preferred for k in found if self.types[self._kind[k]] == type_code}
+        names: set[str] = set()
+        for part, places in zip(self._parts, self._list, strict=True):
+            compiled = part.compiled
+            for way in compiled.automaton.names_of([compiled.key(form) for form in token_forms(surface)]):
+                entry = int(compiled.writing_entry[compiled.way_writing[way]])
+                if places[entry] >= 0 and self._heads[places[entry]].type == type_code:
+                    names.add(compiled.preferred(entry))
         return names.pop() if len(names) == 1 else None
+
+    def _finds(self, batch: Batch) -> _Finds:
+        """Every way of every entry that stands where its list may find it."""
+        none = np.zeros(0, dtype=np.int32)
+        found = [_Finds(none, none, none, none, none, none)]
+        for number, (reader, places) in enumerate(zip(self._readers, self._list, strict=True)):
+            found.append(reader.read(batch, number, places, self._slips))
+        finds = _Finds(*(np.concatenate([getattr(x, name) for x in found]) for name in _FINDS))
+        if self._context is None:
+            return finds
+        return finds.at(self._context.allows(batch, finds.list, finds.first, finds.last))
+
+    def _order(self, finds: _Finds) -> NDArray[np.int64]:
+        """By list and place, the longest first; of those at one place the one with the fewest slips and changes, preferred names
+        before variants, earlier entries before later ones: whatever part they are in."""
+        how, variant, entry = (np.zeros(len(finds.first), dtype=np.int64) for _ in range(3))
+        for number, part in enumerate(self._parts):
+            rows = np.flatnonzero(finds.part == number)
+            way = finds.way[rows]
+            writing = part.compiled.way_writing[way]
+            own = part.compiled.writing_entry[writing]
+            how[rows] = part.compiled.way_how[way]
+            variant[rows] = writing - part.compiled.entry_writing[own]
+            entry[rows] = part.compiled.entry_number[own]
+        keys = (entry, variant, how, finds.slips, -finds.last.astype(np.int64), finds.first, finds.list)
+        return np.lexsort(keys)
+
+    def _reasons(
+        self, finds: _Finds, rows: NDArray[np.int64]
+    ) -> tuple[NDArray[np.int32], tuple[EntryReason, ...]]:
+        """Of these finds, by their place in all that are in order, why they are there."""
+        told: dict[EntryReason, int] = {}
+        known: dict[tuple[int, int, int], int] = {}
+        reason = np.empty(len(rows), dtype=np.int32)
+        columns = (finds.part[rows].tolist(), finds.way[rows].tolist(), finds.slips[rows].tolist())
+        # Finds that are written with the same words in the same list follow each other.
+        same = np.zeros(len(finds.first) + 1, dtype=bool)
+        same[1:-1] = (
+            (finds.first[1:] == finds.first[:-1])
+            & (finds.last[1:] == finds.last[:-1])
+            & (finds.list[1:] == finds.list[:-1])
+        )
+        several = same[rows + 1].tolist()
+        for k, key in enumerate(zip(*columns, strict=True)):
+            if several[k]:
+                made = replace(self._reason(*key), also=self._also(finds, int(rows[k]), same))
+                reason[k] = told.setdefault(made, len(told))
+                continue
+            number = known.get(key)
+            if number is None:
+                number = known[key] = told.setdefault(self._reason(*key), len(told))
+            reason[k] = number
+        return reason, tuple(told)
+
+    def _also(self, finds: _Finds, row: int, same: Bools) -> tuple[str, ...]:
+        """What other entries of its list are called that stand in the same place with as many slips."""
+        mine = self._name(finds, row)
+        names: dict[str, None] = {}
+        other = row + 1
+        while same[other] and finds.slips[other] == finds.slips[row]:
+            names[self._name(finds, other)] = None
+            other += 1
+        return tuple(name for name in names if name != mine)
+
+    def _name(self, finds: _Finds, row: int) -> str:
+        compiled = self._parts[int(finds.part[row])].compiled
+        return compiled.preferred(int(compiled.writing_entry[compiled.way_writing[finds.way[row]]]))
+
+    def _reason(self, part: int, way: int, slips: int) -> EntryReason:
+        compiled = self._parts[part].compiled
+        writing = int(compiled.way_writing[way])
+        entry = int(compiled.writing_entry[writing])
+        return EntryReason(
+            self._heads[self._list[part][entry]].name,
+            compiled.preferred(entry),
+            compiled.writing(writing),
+            int(compiled.way_how[way]) | (SLIP if slips else 0),
+            entry=int(compiled.entry_number[entry]),
+        )
+
+
+class _Reader:
+    """Reads texts by one part."""
+
+    def __init__(self, compiled: CompiledLists) -> None:
+        self._compiled = compiled
+        self._near = FormColumn(self._near_of)
+
+    def _near_of(self, keys: Sequence[str]) -> NDArray[np.object_]:
+        found = np.empty(len(keys), dtype=object)
+        found[:] = self._compiled.slips.near(keys)
+        return found
+
+    def read(self, batch: Batch, part: int, places: Ints, with_slips: Bools) -> _Finds:
+        """What stands in the texts. places: of each entry the place of its list, -1 where it does not count; with_slips: by
+        that place, may words have one?"""
+        compiled = self._compiled
+        automaton = compiled.automaton
+        words, numbers = batch.vocabulary.image(compiled.key)
+        token = words.column(automaton.column)
+        if compiled.slips:
+            near = words.column(self._near)
+            hits, slips = automaton.walk_near(
+                numbers[batch.word], token, near.tolist(), batch.sentence, compiled.depth
+            )
+        else:
+            hits = automaton.walk(token[numbers[batch.word]], batch.sentence)
+            slips = np.zeros(len(hits.first), dtype=np.int32)
+        hit, way = automaton.names_at(hits)
+        own = places[compiled.writing_entry[compiled.way_writing[way]]]
+        rows = np.flatnonzero(own >= 0)
+        rows = rows[(slips[hit[rows]] == 0) | with_slips[own[rows]]]
+        hit, way, own = hit[rows], way[rows], own[rows]
+        found = _Finds(
+            hits.first[hit], hits.last[hit], own, slips[hit], np.full(len(hit), part, dtype=np.int32), way
+        )
+        return found.at(self._agrees(batch, found))
+
+    def _agrees(self, batch: Batch, found: _Finds) -> Bools:
+        """Have the texts what the ways demand?"""
+        demand = self._compiled.way_demand[found.way]
+        held = np.ones(len(demand), dtype=bool)
+        rows = np.flatnonzero(demand & CAPITAL)
+        held[rows] = batch.vocabulary.column(_LARGE)[batch.word[found.first[rows]]]
+        for level in LEVELS:
+            rows = np.flatnonzero(demand & level)
+            if not len(rows):
+                continue
+            sums = batch.vocabulary.column(_SPELLED[level])[batch.word]
+            found_sums = run_sums(sums, found.first[rows], found.last[rows])
+            held[rows] &= found_sums == self._compiled.way_sum[found.way[rows]]
+        return held

@@ -1,27 +1,15 @@
-"""The file of a tagger: one manifest in JSON and arrays, with a checksum; nothing in it can be executed.
-
-    8 bytes   "URDATAGG"
-    32 bytes  SHA-256 of all that follows
-    8 bytes   length of the manifest, unsigned, little-endian
-    manifest  UTF-8 JSON: format, arrays {name: {kind, shape, at}}, and what the tagger says of itself
-    arrays    little-endian, each beginning at a multiple of 64 bytes from the file's beginning
-
-Arrays are read where they lie, so a file mapped into memory is shared by all that load it.
-"""
+"""The file of a tagger: a file of arrays whose manifest says what the tagger says of itself."""
 
 from __future__ import annotations
 
-import hashlib
-import json
-import math
 import mmap
-import struct
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from urdaten.core import arrayfile
 from urdaten.core.arrays import Array
 from urdaten.core.lexicon import GeneralLexicon
 from urdaten.core.spans import Coding
@@ -47,8 +35,6 @@ FORMAT = 4
 # words were compared by their case alone.
 _FORMATS = (2, 3, FORMAT)
 _OF_WORDS = (*PIECE_KINDS, "word=")
-_ALIGN = 64
-_HEAD = len(MAGIC) + 32 + 8
 # Stands between names; no word holds it.
 _BETWEEN = "\0"
 
@@ -93,26 +79,12 @@ def to_bytes(tagger: Tagger) -> bytes:
 
 
 def _pack(about: Mapping[str, Any], arrays: Mapping[str, Array]) -> bytes:
-    # Offsets count from the first array, so that they do not depend on the manifest's own length.
-    places: dict[str, dict[str, Any]] = {}
-    body = bytearray()
-    for name, array in arrays.items():
-        body += bytes(-len(body) % _ALIGN)
-        places[name] = {"kind": array.dtype.str, "shape": array.shape, "at": len(body)}
-        body += np.ascontiguousarray(array).tobytes()
-    manifest = json.dumps({**about, "arrays": places}, ensure_ascii=False).encode()
-    manifest += b" " * (-(_HEAD + len(manifest)) % _ALIGN)
-    rest = struct.pack("<Q", len(manifest)) + manifest + bytes(body)
-    return MAGIC + hashlib.sha256(rest).digest() + rest
+    return arrayfile.pack(MAGIC, about, arrays)
 
 
 def read_file(path: Path, general: GeneralLexicon | None = None) -> Tagger:
     """As from_bytes, of a file in which its arrays stay. Raises OSError as opening does, too."""
-    with path.open("rb") as file:
-        try:
-            return from_bytes(mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ), general)
-        except ValueError as fault:  # an empty file cannot be mapped
-            raise damaged() from fault
+    return from_bytes(arrayfile.mapped(path, damaged), general)
 
 
 def from_bytes(data: bytes | mmap.mmap, general: GeneralLexicon | None = None) -> Tagger:
@@ -120,29 +92,20 @@ def from_bytes(data: bytes | mmap.mmap, general: GeneralLexicon | None = None) -
 
     A tagger that was trained with another general lexicon than this one, or with one where there is none, works without.
     """
-    view = memoryview(data)
-    if len(view) < _HEAD or view[: len(MAGIC)] != MAGIC:
-        raise damaged()
-    if hashlib.sha256(view[len(MAGIC) + 32 :]).digest() != view[len(MAGIC) : len(MAGIC) + 32]:
-        raise damaged()
-    try:
-        return _read(view, general)
-    except (ArithmeticError, AttributeError, LookupError, RecursionError, TypeError, ValueError) as fault:
-        raise damaged() from fault
+
+    def read(about: dict[str, Any], arrays: dict[str, Array]) -> Tagger:
+        return _read(about, arrays, general)
+
+    return arrayfile.unpack(MAGIC, data, read, damaged)
 
 
-def _read(view: memoryview, general: GeneralLexicon | None) -> Tagger:
-    (size,) = struct.unpack("<Q", view[_HEAD - 8 : _HEAD])
-    about = json.loads(bytes(view[_HEAD : _HEAD + size]))
+def _read(about: Mapping[str, Any], arrays: Mapping[str, Array], general: GeneralLexicon | None) -> Tagger:
     if about["format"] not in _FORMATS:
         raise BadFile(
             f"This tagger has format {about['format']}; this program reads formats"
             f" {', '.join(map(str, _FORMATS[:-1]))} and {FORMAT}. Train it again."
         )
     check_names(about["types"], about["sources"], about["groups"], about["token_groups"])
-    arrays = {
-        name: _array(view, place, _HEAD + size + place["at"]) for name, place in about["arrays"].items()
-    }
     types, sources = tuple(about["types"]), tuple(about["sources"])
     if general is not None and about["manifest"].get("lexicon") != general.digest:
         general = None
@@ -171,13 +134,6 @@ def _read(view: memoryview, general: GeneralLexicon | None) -> Tagger:
     )
     check_tagger(tagger)
     return tagger
-
-
-def _array(view: memoryview, place: Mapping[str, Any], at: int) -> Array:
-    shape = place["shape"]
-    if any(size < 0 for size in shape):
-        raise damaged()
-    return np.frombuffer(view, place["kind"], math.prod(shape), at).reshape(shape)
 
 
 def _class_numbers(arrays: Mapping[str, Array]) -> list[list[int]]:

@@ -4,10 +4,11 @@ from urdaten.core.text.abbreviations import find_abbreviations
 from urdaten.core.text.analysis import Analysis
 from urdaten.core.text.apart import apart_from
 from urdaten.core.text.batch import Batch, analyse, analyse_many, batch_of
-from urdaten.core.text.fold import fold
+from urdaten.core.text.fold import fold, fold_but_case, without_accents
 from urdaten.core.text.likeness import Like, like_earlier
 from urdaten.core.text.marks import marks_of, marks_of_texts
 from urdaten.core.text.pack import LANGUAGES, language_pack
+from urdaten.core.text.plurals import plurals
 from urdaten.core.text.recurring import Recurring, recurring_sentences
 from urdaten.core.text.tokens import CutTexts, cut_texts, token_forms
 from urdaten.core.text.vocabulary import FormColumn, Vocabulary
@@ -29,14 +30,17 @@ __all__ = [
     "cut_texts",
     "find_abbreviations",
     "fold",
+    "fold_but_case",
     "index_words",
     "language_pack",
     "like_earlier",
     "marks_of",
     "marks_of_texts",
+    "plurals",
     "recurring_sentences",
     "searched_word",
     "token_forms",
+    "without_accents",
     "word_counts",
     "word_lists",
 ]

@@ -16,6 +16,9 @@ _ALIKE = {
 }
 
 
+_ACCENTS = regex.compile(r"\p{Mn}+")
+
+
 def fold(form: str) -> str:
     """The form under which words are compared.
 
@@ -28,3 +31,20 @@ def fold(form: str) -> str:
     seen = _UNSEEN.sub("", form) or form
     folded = unicodedata.normalize("NFD", unicodedata.normalize("NFD", seen).casefold())
     return unicodedata.normalize("NFC", folded.translate(_ALIKE))
+
+
+def fold_but_case(form: str) -> str:
+    """As `fold`, but small letters and capitals differ."""
+    if form.isascii():
+        return form
+    seen = _UNSEEN.sub("", form) or form
+    return unicodedata.normalize("NFC", unicodedata.normalize("NFD", seen).translate(_ALIKE))
+
+
+def without_accents(form: str) -> str:
+    """The form without its combining marks, composed or not: é is e. A letter of its own stays, as ø and ł; so does a form
+    that is nothing but marks."""
+    if form.isascii():
+        return form
+    bare = _ACCENTS.sub("", unicodedata.normalize("NFD", form))
+    return unicodedata.normalize("NFC", bare) or form

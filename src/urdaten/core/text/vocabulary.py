@@ -74,6 +74,10 @@ class Vocabulary:
         """The number of a form, or -1."""
         return self._ids.get(form, -1)
 
+    def find(self, forms: Sequence[str]) -> Ints:
+        """The number of each form, -1 for one that is not there; int32."""
+        return np.fromiter((self._ids.get(form, -1) for form in forms), dtype=np.int32, count=len(forms))
+
     @property
     def forms(self) -> Sequence[str]:
         """Every form, by number."""
