@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from urdaten.core import arrayfile
+from urdaten.core.arrayfile import pack
 from urdaten.core.lists import (
     CompiledLists,
     Entry,
@@ -130,10 +130,10 @@ MADE_UP: dict[str, Callable[[Arrays], None]] = {
 def test_a_file_that_was_made_up_is_refused_though_its_sum_is_right(name: str) -> None:
     about = {"format": listfile.FORMAT, "is_bare": True, "made_of": {}}
     arrays: Arrays = dict(compiled().arrays())
-    listfile.from_bytes(arrayfile.pack(listfile.MAGIC, about, arrays))
+    listfile.from_bytes(pack(listfile.MAGIC, about, arrays))
     MADE_UP[name](arrays)
     with pytest.raises(BadFile, match="damaged"):
-        listfile.from_bytes(arrayfile.pack(listfile.MAGIC, about, arrays))
+        listfile.from_bytes(pack(listfile.MAGIC, about, arrays))
 
 
 def test_numbers_put_in_anywhere_never_lead_out_of_bounds() -> None:
@@ -149,7 +149,7 @@ def test_numbers_put_in_anywhere_never_lead_out_of_bounds() -> None:
             continue
         put(name, chance.randrange(len(arrays[name])), chance.choice([0, 1, 2, 5, 11, 40, 100]))(arrays)
         try:
-            lists, _ = listfile.from_bytes(arrayfile.pack(listfile.MAGIC, about, arrays))
+            lists, _ = listfile.from_bytes(pack(listfile.MAGIC, about, arrays))
         except BadFile:
             continue
         read += 1

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from urdaten.core.lists import Entry, Gazetteer, NameList
-from urdaten.core.text import Vocabulary, analyse
+from dataclasses import replace
+
+from urdaten.core.lists import Entry, Gazetteer, ListOptions, NameList
+from urdaten.core.text import Vocabulary, analyse, batch_of
 
 VESSELS = NameList(
     name="vessels",
@@ -94,3 +96,38 @@ def test_a_vocabulary_that_grows_is_followed() -> None:
     vocabulary = Vocabulary()
     for body, count in (("nothing", 0), ("Corrie Lindmoor sails", 1), ("The Amber Quay", 1), ("Lindmoor", 1)):
         assert len(gazetteer.match(analyse(body, vocabulary=vocabulary))) == count
+
+
+def test_a_list_has_slips_for_itself() -> None:
+    strict = NameList(name="strict", type="PRT", entries=(Entry(preferred="Lindmoor"),))
+    lax = NameList(
+        name="lax", type="VES", entries=(Entry(preferred="Lindmoor"),), options=ListOptions(slips=True)
+    )
+    assert found("Lindmor, Lindmoor", strict, lax) == [
+        ("VES", "Lindmor"),
+        ("PRT", "Lindmoor"),
+        ("VES", "Lindmoor"),
+    ]
+    (span, _) = Gazetteer([lax]).match(analyse("Lindmor, Lindmoor"))
+    assert span.why == "list lax, entry “Lindmoor”, with a slip"
+
+
+def test_places_in_small_letters_are_told() -> None:
+    names = NameList(
+        name="x",
+        type="VES",
+        entries=(
+            Entry(preferred="Amber", variants=("Amber Quay",), number=5),
+            Entry(preferred="coal", number=6),
+            Entry(preferred="7 Sisters", number=7),
+        ),
+    )
+    for options in (ListOptions(), ListOptions(case="any")):
+        small = (
+            Gazetteer([replace(names, options=options)])
+            .read(batch_of(["Amber and coal", "amber quay, amber, 7 sisters, Coal"]))
+            .small
+        )
+        assert list(small) == [(1, 5)] * 3
+    exact = replace(names, options=ListOptions(case="exact"))
+    assert not Gazetteer([exact]).read(batch_of(["amber"])).small

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterable
 from typing import Any
 
 from hypothesis import strategies as st
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from urdaten.core.lists import Entry, Gazetteer, NameList
+from urdaten.core.lists import Entry, EntryReason, Gazetteer, ListOptions, NameList
 from urdaten.core.spans import Span
 from urdaten.core.tagger import GoldText, TaggerInput, TrainingSettings, to_bytes, train
-from urdaten.core.text import Vocabulary, analyse
+from urdaten.core.text import Batch, Vocabulary, analyse
 from urdaten.places.desk import acts as desk
 from urdaten.places.lists import acts as lists
+from urdaten.places.lists.tables import EntryRow, ListActRow
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.rules import acts as rules
 from urdaten.places.tagger import acts as tagger
@@ -24,7 +27,7 @@ from urdaten.places.types import acts as types
 BODIES = (
     "Amber Quay is in. A. Quay sails at 0600.",
     "The amber is dry. Haldis comes at 0700.",
-    "Nobody comes. Haldis Quay waits.",
+    "Nobody comes. Haldis Quay waits. Häldis and Hadlis, the amber-quays.",
 )
 NAMES = ("Amber Quay", "amber", "Haldis", "Quay", "a. quay", "0600", "Haldis Quay", "\u00ad")
 PATTERNS = ("\\d{4}", "Haldis( Quay)?", "[A-Z]\\w+", "is in\\. A")
@@ -46,7 +49,11 @@ def step(db: Session, kind: str, a: int, b: int) -> None:
     code = codes[a % len(codes)]
     all_lists, all_rules = lists.read_lists(db, 1), rules.read_rules(db, 1)
     name = NAMES[b % len(NAMES)]
-    if kind == "list":
+    project = team.project_by_id(db, 1)
+    if kind == "compile":
+        change, data, _ = lists.compile_all(db, project)
+        lists.keep_compiled(db, 1, change, data)
+    elif kind == "list":
         lists.add_list(db, 1, lists.ListDraft(name=f"list {b}", type=code))
     elif kind == "rule":
         draft = rules.RuleDraft(name=f"rule {b}", type=code, pattern=PATTERNS[b % len(PATTERNS)])
@@ -77,34 +84,46 @@ def step(db: Session, kind: str, a: int, b: int) -> None:
         split = texts.SPLITS[b % len(texts.SPLITS)]
         texts.change_text(db, 1, text.id, texts.TextDraft(title="x", split=split, group="g"), text.version)
     elif kind == "add text":
-        texts.add_texts(
-            db, team.project_by_id(db, 1), [(texts.TextDraft(title="new"), f"{name} and Haldis {b}.")]
-        )
+        texts.add_texts(db, project, [(texts.TextDraft(title="new"), f"{name} and Haldis {b}.")])
     elif kind == "cut":
         project = team.set_abbreviations(db, 1, frozenset({"in"} if b % 2 else set()))
         texts.split_again(db, project, lambda: [t.id for t in texts.all_texts(db, 1)])
-    elif all_lists and kind in ("entry", "change entry", "remove entry", "switch list", "remove list"):
+    elif all_lists and kind in OF_LISTS:
         one_list = all_lists[a % len(all_lists)]
-        entries = lists.page_of_entries(db, 1, one_list.id, after=None, limit=10)
+        entries = entries_of(db, one_list.id)
         if kind == "entry":
-            lists.add_entries(db, 1, one_list.id, [lists.EntryDraft(preferred=name)])
+            lists.add_entries(db, project, one_list.id, [lists.EntryDraft(preferred=name)])
         elif kind == "switch list":
             draft_of_list = lists.ListDraft(name=one_list.name, type=code, on=not one_list.on)
             lists.change_list(db, 1, one_list.id, draft_of_list, one_list.version)
+        elif kind == "options":
+            draft_of_list = lists.ListDraft(
+                name=one_list.name, type=one_list.type, on=one_list.on, options=OPTIONS[b % len(OPTIONS)]
+            )
+            lists.change_list(db, 1, one_list.id, draft_of_list, one_list.version)
+        elif kind == "undo":
+            acts = db.scalars(
+                select(ListActRow.id).where(ListActRow.undone_at.is_(None)).order_by(ListActRow.id)
+            ).all()
+            if acts:
+                lists.undo_act(db, project, acts[-1 - b % 2 % len(acts)])
+        elif entries and kind == "switch entries":
+            numbers = [entry.id for entry in entries]
+            lists.switch_entries(db, project, one_list.id, numbers, b % 2 == 1, 1)
         elif kind == "remove list":
             lists.remove_list(db, 1, one_list.id)
         elif entries and kind == "change entry":
             entry = entries[b % len(entries)]
             lists.change_entry(
                 db,
-                1,
+                project,
                 one_list.id,
                 entry.id,
                 lists.EntryDraft(preferred="Osk", variants=(name,)),
                 entry.version,
             )
         elif entries:
-            lists.remove_entry(db, 1, one_list.id, entries[0].id)
+            lists.remove_entry(db, project, one_list.id, entries[0].id)
     elif all_rules and kind in ("switch rule", "change rule", "remove rule"):
         one_rule = all_rules[a % len(all_rules)]
         changed = rules.RuleDraft(
@@ -119,7 +138,29 @@ def step(db: Session, kind: str, a: int, b: int) -> None:
             rules.change_rule(db, 1, one_rule.id, changed, one_rule.version)
 
 
+OF_LISTS = (
+    "entry",
+    "change entry",
+    "remove entry",
+    "switch list",
+    "remove list",
+    "options",
+    "undo",
+    "switch entries",
+)
+OPTIONS = (
+    ListOptions(),
+    ListOptions(case="any"),
+    ListOptions(slips=True),
+    ListOptions(accents=False),
+    ListOptions(hyphens=True, endings=True),
+    ListOptions(not_before=("Quay",), shortest=5),
+)
 KINDS = (
+    "compile",
+    "options",
+    "undo",
+    "switch entries",
     "list",
     "rule",
     "type",
@@ -141,24 +182,34 @@ KINDS = (
 STEPS = st.lists(st.tuples(st.sampled_from(KINDS), st.integers(0, 3), st.integers(0, 7)), max_size=10)
 
 
-def found_anew(db: Session) -> list[dict[str, list[Any]]]:
-    """The slow way: everything compiled and held against every text, with what each span says of itself."""
-    project = team.project_by_id(db, 1)
-    every = texts.all_texts(db, 1)
-    names = Gazetteer(
+def entries_of(db: Session, list_id: int) -> list[EntryRow]:
+    db.expire_all()
+    return list(db.scalars(select(EntryRow).where(EntryRow.list_id == list_id).order_by(EntryRow.id)))
+
+
+def gazetteer_of(db: Session, some: Iterable[lists.NamedList]) -> Gazetteer:
+    """Those of the lists that are on, compiled."""
+    return Gazetteer(
         NameList(
             name=one.name,
             type=one.type,
             entries=tuple(
-                Entry(preferred=e.preferred, variants=e.variants)
-                for e in sorted(
-                    lists.page_of_entries(db, 1, one.id, after=None, limit=100), key=lambda e: e.id
-                )
+                Entry(preferred=e.preferred, variants=tuple(e.variants), number=e.id)
+                for e in entries_of(db, one.id)
+                if e.on
             ),
+            options=one.options,
         )
-        for one in lists.read_lists(db, 1)
+        for one in some
         if one.on
     )
+
+
+def found_anew(db: Session) -> list[dict[str, list[Any]]]:
+    """The slow way: everything compiled and held against every text, with what each span says of itself."""
+    project = team.project_by_id(db, 1)
+    every = texts.all_texts(db, 1)
+    names = gazetteer_of(db, lists.read_lists(db, 1))
     line_rules = [one.line_rule() for one in rules.read_rules(db, 1) if one.on]
     return [
         {
@@ -206,6 +257,50 @@ def figures(db: Session, source: str) -> dict[str, tuple[int, int, int]]:
         for maker, f in pipeline.figures(db, project, source).items()
         if f.finds.finds
     }
+
+
+def worths_anew(db: Session) -> dict[int, tuple[float, ...]]:
+    """Of each entry that is found or stands in small letters: finds, judged, right, small, harm."""
+    project = team.project_by_id(db, 1)
+    every = [text for text in texts.all_texts(db, 1) if text.split != "test"]
+    signed = pipeline.gold_by_sentence(db, every)
+    gold = Counter(s.type for own in signed.values() for _, annotation in own for s in annotation.spans)
+    worths: dict[int, tuple[float, ...]] = {}
+    for one in lists.read_lists(db, 1):
+        counts: dict[int, Counter[str]] = {}
+        if not one.on:
+            continue
+        names = gazetteer_of(db, [one])
+        for text, analysis in zip(every, texts.batch_of(db, every, project.language).analyses, strict=True):
+            reading = names.read(Batch.joined([analysis]))
+            for _, entry in reading.small:
+                counts.setdefault(entry, Counter())["small"] += 1
+            for span, reason in zip(reading.table.spans_in_order(), reading.table.reason, strict=True):
+                why = reading.table.reasons[reason]
+                assert isinstance(why, EntryReason)
+                own = counts.setdefault(why.entry, Counter())
+                own["finds"] += 1
+                for sentence, annotation in signed[text.id]:
+                    if sentence.start <= span.start and span.end <= sentence.end:
+                        own["judged"] += 1
+                        own["right"] += span in annotation.spans
+        judged, right = (sum(own[name] for own in counts.values()) for name in ("judged", "right"))
+
+        def f1(judged: int, right: int, gold: int = gold[one.type]) -> float:
+            return 200 * right / (judged + gold) if judged + gold else 0.0
+
+        for entry, own in counts.items():
+            harm = f1(judged - own["judged"], right - own["right"]) - f1(judged, right)
+            worths[entry] = (own["finds"], own["judged"], own["right"], own["small"], round(harm, 9))
+    return worths
+
+
+def worths(db: Session) -> dict[int, tuple[float, ...]]:
+    """As they are kept."""
+    project = team.project_by_id(db, 1)
+    assert pipeline.counted(db, project)
+    kept = db.execute(select(pipeline.entry_worths(db, project)))
+    return {row.entry_id: (row.finds, row.judged, row.right, row.small, round(row.harm, 9)) for row in kept}
 
 
 def put_to_use(db: Session) -> None:

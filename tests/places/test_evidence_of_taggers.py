@@ -24,9 +24,11 @@ from places.test_tallies import rolled_back
 from urdaten.core.text import Batch
 from urdaten.errors import UrdatenError
 from urdaten.places.lists import acts as lists
+from urdaten.places.lists.acts import compiling
 from urdaten.places.pipeline.tables import EvidenceRow
 from urdaten.places.rules import acts as rules
 from urdaten.places.tagger import acts as tagger
+from urdaten.places.team import acts as team
 from urdaten.platform.settings import Settings
 
 
@@ -51,7 +53,7 @@ def from_an_empty_store(db: Session) -> list[list[tuple[Any, ...]]]:
 )
 @given(steps=STEPS)
 def test_the_tagger_follows_every_change_too(settings: Settings, steps: list[tuple[str, int, int]]) -> None:
-    lists._compiled.clear()
+    compiling._gazetteers.clear()
     tagger._load.cache_clear()
     with rolled_back(settings) as db:
         begin(db)
@@ -92,11 +94,11 @@ def test_the_tagger_speaks_again_where_it_sees_something_else_and_nowhere_else(
     # A type under another code is the same type, and a name that nobody bears changes nothing.
     step(db, "type", 0, 5)
     (one,) = lists.read_lists(db, 1)
-    lists.add_entries(db, 1, one.id, [lists.EntryDraft(preferred="Nelk")])
+    lists.add_entries(db, team.project_by_id(db, 1), one.id, [lists.EntryDraft(preferred="Nelk")])
     assert [[span[2] for span in own] for own in by_tagger(db)] == [["TF"], [], []]
     assert spoken == []
     # What is said of the second text is heard for the first one too.
-    lists.add_entries(db, 1, one.id, [lists.EntryDraft(preferred="dry")])
+    lists.add_entries(db, team.project_by_id(db, 1), one.id, [lists.EntryDraft(preferred="dry")])
     by_tagger(db)
     assert sorted(spoken) == sorted(BODIES[:2])
 
@@ -109,11 +111,11 @@ def test_the_tagger_speaks_again_when_a_span_gets_another_type_or_maker(
         step(db, "list", 0, number)
     one, other = lists.read_lists(db, 1)
     step(db, "rule", 0, 1)
-    (added,) = lists.add_entries(db, 1, one.id, [lists.EntryDraft(preferred="dry")])
+    (added,) = lists.add_entries(db, team.project_by_id(db, 1), one.id, [lists.EntryDraft(preferred="dry")])
     by_tagger(db)
     spoken = spoken_of(monkeypatch)
-    lists.remove_entry(db, 1, one.id, added.id)
-    lists.add_entries(db, 1, other.id, [lists.EntryDraft(preferred="dry")])
+    lists.remove_entry(db, team.project_by_id(db, 1), one.id, added.id)
+    lists.add_entries(db, team.project_by_id(db, 1), other.id, [lists.EntryDraft(preferred="dry")])
     by_tagger(db)
     assert spoken == [BODIES[1]]
     spoken.clear()

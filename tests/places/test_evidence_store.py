@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 from hypothesis import HealthCheck, given
 from hypothesis import settings as hypothesis_settings
+from hypothesis import strategies as st
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -22,6 +23,8 @@ from places.finding import (
     found_anew,
     from_store,
     step,
+    worths,
+    worths_anew,
 )
 from places.test_tallies import rolled_back
 from urdaten.core.pipeline import RuleStage
@@ -29,6 +32,7 @@ from urdaten.core.spans import Span
 from urdaten.errors import UrdatenError
 from urdaten.places.desk import acts as desk
 from urdaten.places.lists import acts as lists
+from urdaten.places.lists.acts import changes, compiling
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.pipeline.acts import lanes, store
 from urdaten.places.pipeline.tables import EvidenceRow
@@ -42,11 +46,19 @@ from urdaten.platform.settings import Settings
 
 
 @hypothesis_settings(
-    max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
-@given(steps=STEPS)
-def test_it_follows_every_change(settings: Settings, steps: list[tuple[str, int, int]]) -> None:
-    lists._compiled.clear()
+@given(steps=STEPS, many=st.booleans())
+def test_it_follows_every_change(settings: Settings, steps: list[tuple[str, int, int]], many: bool) -> None:
+    """Also where lists count as many, so that what was compiled before is used with what has changed beside it."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(compiling, "FEW", -1 if many else compiling.FEW)
+        follow(settings, steps)
+
+
+def follow(settings: Settings, steps: list[tuple[str, int, int]]) -> None:
+    compiling._kept.clear()
+    compiling._gazetteers.clear()
     with rolled_back(settings) as db:
         begin(db)
         for kind, a, b in [("list", 0, 0), ("entry", 0, 0), ("rule", 0, 1), *steps]:
@@ -59,6 +71,7 @@ def test_it_follows_every_change(settings: Settings, steps: list[tuple[str, int,
                 assert from_store(db) == found_anew(db)
             for source in ("lists", "rules"):
                 assert figures(db, source) == figures_anew(db, source)
+            assert worths(db) == worths_anew(db)
 
 
 def test_it_follows_each_change_of_lists(settings: Settings) -> None:
@@ -67,7 +80,7 @@ def test_it_follows_each_change_of_lists(settings: Settings) -> None:
         # Of two lists of one name each, the same words are of two types, until these are one.
         for number, kind in ((0, "VES"), (1, "PER")):
             made = lists.add_list(db, 1, lists.ListDraft(name=f"list {number}", type=kind))
-            lists.add_entries(db, 1, made.id, [lists.EntryDraft(preferred="Haldis")])
+            lists.add_entries(db, team.project_by_id(db, 1), made.id, [lists.EntryDraft(preferred="Haldis")])
             assert from_store(db) == found_anew(db)
         assert sum(len(one["lists"]) for one in from_store(db)) == 4
         changes = (
@@ -182,7 +195,7 @@ def test_figures_follow_gold_and_the_types_of_their_makers(settings: Settings) -
 def test_a_name_is_found_once_no_sentence_ends_in_it(db: Session) -> None:
     step(db, "list", 0, 0)
     (one,) = lists.read_lists(db, 1)
-    lists.add_entries(db, 1, one.id, [lists.EntryDraft(preferred="is in. A. Quay")])
+    lists.add_entries(db, team.project_by_id(db, 1), one.id, [lists.EntryDraft(preferred="is in. A. Quay")])
     assert figures(db, "lists") == {}
     step(db, "cut", 0, 1)
     assert figures(db, "lists") == {"list 0": (1, 0, 0)}
@@ -193,10 +206,10 @@ def test_many_names_at_once_may_touch_every_text(db: Session) -> None:
     step(db, "list", 0, 0)
     (one,) = lists.read_lists(db, 1)
     figures(db, "lists")
-    drafts = [lists.EntryDraft(preferred=f"name {k}") for k in range(lists.TOLD_APART)]
-    lists.add_entries(db, 1, one.id, [*drafts, lists.EntryDraft(preferred="Haldis")])
+    drafts = [lists.EntryDraft(preferred=f"name {k}") for k in range(changes.TOLD_APART)]
+    lists.add_entries(db, team.project_by_id(db, 1), one.id, [*drafts, lists.EntryDraft(preferred="Haldis")])
     assert figures(db, "lists") == {"list 0": (1, 0, 0)}
-    assert lists.last_change(db, 1) < lists.TOLD_APART
+    assert lists.last_change(db, 1) < changes.TOLD_APART
 
 
 def test_what_was_found_with_lists_of_before_a_change_is_not_taken_for_what_they_find_now(
@@ -210,11 +223,11 @@ def test_what_was_found_with_lists_of_before_a_change_is_not_taken_for_what_they
         project = team.project_by_id(slow, 1)
         makers = pipeline.read_makers(slow, project)
         every = texts.all_texts(slow, 1)
-        gazetteer = lists.gazetteer(slow, 1)
+        gazetteer = lists.gazetteer(slow, project)
         with transaction(settings.database_url) as db:
             step(db, "entry", 0, 2)
         assert gazetteer.content == []
-        lists._compiled[1] = (lists._compiled[1][0], gazetteer)
+        compiling._gazetteers[1] = (compiling._gazetteers[1][0], gazetteer)
         held: dict[int, store.Held] = {}
         known = {text.id: text for text in every}
         with pytest.MonkeyPatch.context() as patch:
@@ -299,7 +312,7 @@ def test_one_project_touches_no_other(settings: Settings) -> None:
         desk.gold_layer(db, other.id)
         types.add_type(db, other.id, 1, types.TypeDraft(code="VES", name="vessel", key="v", hue=1))
         made = lists.add_list(db, other.id, lists.ListDraft(name="others", type="VES"))
-        lists.add_entries(db, other.id, made.id, [lists.EntryDraft(preferred="Haldis")])
+        lists.add_entries(db, other, made.id, [lists.EntryDraft(preferred="Haldis")])
         texts.add_texts(db, other, [(texts.TextDraft(title="theirs"), "Haldis waits.")])
         assert pipeline.counted(db, other)
         assert pipeline.figures(db, other, "lists")[made.id].finds == pipeline.Finds(1, 0, 0)

@@ -66,7 +66,7 @@ def furnish(db: Session, project: team.Project, demo: Demo) -> None:
     for names in demo.lists:
         made = lists.add_list(db, project.id, lists.ListDraft(name=names.name, type=names.type))
         drafts = [lists.EntryDraft(preferred=e.preferred, variants=e.variants) for e in names.entries]
-        lists.add_entries(db, project.id, made.id, drafts)
+        lists.add_entries(db, project, made.id, drafts)
     for r in demo.rules:
         rules.add_rule(
             db,

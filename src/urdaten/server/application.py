@@ -20,6 +20,7 @@ from urdaten.places.desk.rounds_routes import router as rounds
 from urdaten.places.desk.routes import router as desk
 from urdaten.places.findings.routes import router as findings
 from urdaten.places.intake.routes import router as intake
+from urdaten.places.lists.entry_routes import router as list_entries
 from urdaten.places.lists.routes import router as lists
 from urdaten.places.pipeline.routes import router as evidence
 from urdaten.places.records.routes import router as records
@@ -68,6 +69,7 @@ ROUTERS = (
     intake,
     rounds,
     lists,
+    list_entries,
     rules,
     evidence,
     tagger,

@@ -1,6 +1,7 @@
 """Every kind of background work, registered with the job queue by being imported."""
 
 from urdaten.places.intake import jobs as intake
+from urdaten.places.lists import jobs as lists
 from urdaten.places.pipeline import jobs as evidence
 from urdaten.places.records import jobs as records
 from urdaten.places.scores import jobs as scores
@@ -10,6 +11,7 @@ from urdaten.places.texts import jobs as texts
 KINDS = (
     intake.look,
     intake.keep,
+    lists.run,
     evidence.run,
     tagger.run_training,
     scores.run_scoring,
@@ -17,4 +19,4 @@ KINDS = (
     texts.run,
 )
 
-__all__ = ["KINDS", "evidence", "intake", "records", "scores", "tagger", "texts"]
+__all__ = ["KINDS", "evidence", "intake", "lists", "records", "scores", "tagger", "texts"]

@@ -1,9 +1,11 @@
 """Lists: compile entries to a token automaton and match them."""
 
+from urdaten.core.lists import listfile
 from urdaten.core.lists.automaton import Automaton
 from urdaten.core.lists.compiled import CompiledLists
 from urdaten.core.lists.entries import Entry, EntryReason, NameList
-from urdaten.core.lists.gazetteer import Gazetteer, ListHead, Part
+from urdaten.core.lists.gazetteer import Gazetteer, ListHead, Part, Reading
+from urdaten.core.lists.marks import spelling_key, touch_marks
 from urdaten.core.lists.options import CASES, Case, ListOptions
 
 __all__ = [
@@ -18,4 +20,8 @@ __all__ = [
     "ListOptions",
     "NameList",
     "Part",
+    "Reading",
+    "listfile",
+    "spelling_key",
+    "touch_marks",
 ]

@@ -20,8 +20,8 @@ from urdaten.core.lists.ways import ways
 from urdaten.core.text import cut_texts, fold, fold_but_case, without_accents
 
 # What the text has to have for a way: a capital or a figure at its beginning; the very letters, with or without their accents;
-# in any case, but with their accents.
-CAPITAL, EXACT, EXACT_BARE, ACCENTS = 1, 2, 4, 8
+# in any case, but with their accents. LARGE demands nothing: the list writes the way with a capital or a figure at its beginning.
+CAPITAL, EXACT, EXACT_BARE, ACCENTS, LARGE = 1, 2, 4, 8, 16
 # By what words are compared where a way wants this.
 LEVELS: dict[int, Callable[[str], str]] = {
     EXACT: fold_but_case,
@@ -136,6 +136,10 @@ class CompiledLists:
         """Which entries have one of these numbers, shape (n_entries,)."""
         return np.isin(self.entry_number, np.array(numbers, dtype=np.int64))
 
+    def of_lists(self, numbers: Sequence[int]) -> Bools:
+        """Which entries belong to one of these lists, shape (n_entries,)."""
+        return np.isin(self.entry_list, np.array(numbers, dtype=np.int64))
+
     @property
     def nbytes(self) -> int:
         """Bytes of all arrays."""
@@ -229,16 +233,16 @@ def _demands(rows: _Rows, forms: Sequence[str], form: Ints, first: Ints, is_bare
     large = np.fromiter(map(begins_large, forms), dtype=bool, count=len(forms))
     # One without any token is never asked.
     begins = (np.append(large[form], False) if len(forms) else np.zeros(1, dtype=bool))[first[:-1]]
-    demand = np.zeros(len(rows.ways), dtype=np.uint8)
+    demand = np.where(begins, np.uint8(LARGE), np.uint8(0)).astype(np.uint8)
     for k, writing in enumerate(rows.way_writing):
         options = rows.options[writing]
         if options.case == "exact" or (
             options.exact_below and letters_of(rows.writings[writing]) < options.exact_below
         ):
-            demand[k] = EXACT if _with_accents(options) else EXACT_BARE
+            demand[k] |= EXACT if _with_accents(options) else EXACT_BARE
             continue
         if options.case == "capital" and begins[k]:
-            demand[k] = CAPITAL
+            demand[k] |= CAPITAL
         if is_bare and _with_accents(options):
             demand[k] |= ACCENTS
     return demand

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -10,15 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from urdaten.core.arrays import Bools, Ints
-from urdaten.core.lists.compiled import (
-    ACCENTS,
-    CAPITAL,
-    EXACT,
-    EXACT_BARE,
-    LEVELS,
-    CompiledLists,
-    begins_large,
-)
+from urdaten.core.lists.compiled import CAPITAL, LARGE, LEVELS, CompiledLists, begins_large
 from urdaten.core.lists.context import Context
 from urdaten.core.lists.entries import SLIP, EntryReason, NameList
 from urdaten.core.lists.kernels import leftmost
@@ -28,7 +20,6 @@ from urdaten.core.spans import Span, SpanTable
 from urdaten.core.text import Analysis, Batch, FormColumn, token_forms
 
 SOURCE = "lists"
-_LETTERS = EXACT | EXACT_BARE | ACCENTS
 # Of forms: the mixed sums of what they are at a level.
 _SPELLED = {
     level: FormColumn(lambda forms, key=key: mixed(word_sums([key(form) for form in forms])))  # type: ignore[misc]
@@ -54,6 +45,15 @@ class Part:
     compiled: CompiledLists
     # Flags of entries that do not count; None where all do.
     gone: Bools | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Reading:
+    """What lists find in texts."""
+
+    table: SpanTable
+    # Of each place where a name that its list writes with a capital stands in small letters: the text and the entry's number.
+    small: Sequence[tuple[int, int]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -135,7 +135,14 @@ class Gazetteer:
 
     def table(self, batch: Batch) -> SpanTable:
         """All list spans of the texts."""
-        finds = self._finds(batch)
+        return self.read(batch).table
+
+    def read(self, batch: Batch) -> Reading:
+        """All list spans of the texts, and where names stand as words in small letters."""
+        finds, small = self._finds(batch)
+        return Reading(self._table(batch, finds), small)
+
+    def _table(self, batch: Batch, finds: _Finds) -> SpanTable:
         order = self._order(finds)
         finds = finds.at(order)
         kept = np.zeros(len(order), dtype=np.uint8)
@@ -171,16 +178,19 @@ class Gazetteer:
                     names.add(compiled.preferred(entry))
         return names.pop() if len(names) == 1 else None
 
-    def _finds(self, batch: Batch) -> _Finds:
-        """Every way of every entry that stands where its list may find it."""
+    def _finds(self, batch: Batch) -> tuple[_Finds, list[tuple[int, int]]]:
+        """Every way of every entry that stands where its list may find it; and those in small letters, as Reading has them."""
         none = np.zeros(0, dtype=np.int32)
         found = [_Finds(none, none, none, none, none, none)]
+        small: list[tuple[int, int]] = []
         for number, (reader, places) in enumerate(zip(self._readers, self._list, strict=True)):
-            found.append(reader.read(batch, number, places, self._slips))
+            finds, own = reader.read(batch, number, places, self._slips)
+            found.append(finds)
+            small += own
         finds = _Finds(*(np.concatenate([getattr(x, name) for x in found]) for name in _FINDS))
-        if self._context is None:
-            return finds
-        return finds.at(self._context.allows(batch, finds.list, finds.first, finds.last))
+        if self._context is not None:
+            finds = finds.at(self._context.allows(batch, finds.list, finds.first, finds.last))
+        return finds, small
 
     def _order(self, finds: _Finds) -> NDArray[np.int64]:
         """By list and place, the longest first; of those at one place the one with the fewest slips and changes, preferred names
@@ -263,9 +273,11 @@ class _Reader:
         found[:] = self._compiled.slips.near(keys)
         return found
 
-    def read(self, batch: Batch, part: int, places: Ints, with_slips: Bools) -> _Finds:
-        """What stands in the texts. places: of each entry the place of its list, -1 where it does not count; with_slips: by
-        that place, may words have one?"""
+    def read(
+        self, batch: Batch, part: int, places: Ints, with_slips: Bools
+    ) -> tuple[_Finds, list[tuple[int, int]]]:
+        """What stands in the texts, and as Reading has it what stands there in small letters. places: of each entry the place
+        of its list, -1 where it does not count; with_slips: by that place, may words have one?"""
         compiled = self._compiled
         automaton = compiled.automaton
         words, numbers = batch.vocabulary.image(compiled.key)
@@ -286,14 +298,22 @@ class _Reader:
         found = _Finds(
             hits.first[hit], hits.last[hit], own, slips[hit], np.full(len(hit), part, dtype=np.int32), way
         )
-        return found.at(self._agrees(batch, found))
+        spelled, large = self._agrees(batch, found)
+        demand = compiled.way_demand[way]
+        small = found.at(spelled & ~large & (demand & LARGE > 0) & (found.slips == 0))
+        return found.at(spelled & (large | (demand & CAPITAL == 0))), self._places(batch, small)
 
-    def _agrees(self, batch: Batch, found: _Finds) -> Bools:
-        """Have the texts what the ways demand?"""
+    def _places(self, batch: Batch, finds: _Finds) -> list[tuple[int, int]]:
+        """Of each place the text and the number of the entry, each once."""
+        compiled = self._compiled
+        entry = compiled.entry_number[compiled.writing_entry[compiled.way_writing[finds.way]]]
+        rows = np.unique(np.stack([finds.first.astype(np.int64), finds.last, entry], axis=1), axis=0)
+        return list(zip(batch.text[rows[:, 0]].tolist(), rows[:, 2].tolist(), strict=True))
+
+    def _agrees(self, batch: Batch, found: _Finds) -> tuple[Bools, Bools]:
+        """Have the texts the letters that the ways demand, and do they begin with a capital or a figure?"""
         demand = self._compiled.way_demand[found.way]
         held = np.ones(len(demand), dtype=bool)
-        rows = np.flatnonzero(demand & CAPITAL)
-        held[rows] = batch.vocabulary.column(_LARGE)[batch.word[found.first[rows]]]
         for level in LEVELS:
             rows = np.flatnonzero(demand & level)
             if not len(rows):
@@ -301,4 +321,4 @@ class _Reader:
             sums = batch.vocabulary.column(_SPELLED[level])[batch.word]
             found_sums = run_sums(sums, found.first[rows], found.last[rows])
             held[rows] &= found_sums == self._compiled.way_sum[found.way[rows]]
-        return held
+        return held, batch.vocabulary.column(_LARGE)[batch.word[found.first]]

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from urdaten.core import arrayfile
+from urdaten.core.arrayfile import mapped, pack, unpack
 from urdaten.core.arrays import Array
 from urdaten.core.lists.automaton import Automaton
 from urdaten.core.lists.compiled import AUTOMATON_ARRAYS, OWN_ARRAYS, SYMBOL_ARRAYS, CompiledLists
@@ -19,7 +19,10 @@ from urdaten.errors import BadFile
 MAGIC = b"URDALIST"
 FORMAT = 1
 _KINDS = {
-    **{name: np.dtype(np.int32) for name in (*AUTOMATON_ARRAYS, *OWN_ARRAYS, "symbols.number", "symbols.first")},
+    **{
+        name: np.dtype(np.int32)
+        for name in (*AUTOMATON_ARRAYS, *OWN_ARRAYS, "symbols.number", "symbols.first")
+    },
     **{name: np.dtype(np.uint8) for name in ("blob", "symbols.blob", "way_how", "way_demand")},
     **{name: np.dtype(np.uint64) for name in ("symbols.sums", "way_sum")},
     **{name: np.dtype(np.int64) for name in ("entry_number", "entry_list")},
@@ -29,17 +32,17 @@ _KINDS = {
 def to_bytes(compiled: CompiledLists, made_of: Mapping[str, Any]) -> bytes:
     """The whole file; made_of, in JSON, is given back by from_bytes."""
     about = {"format": FORMAT, "is_bare": compiled.is_bare, "made_of": made_of}
-    return arrayfile.pack(MAGIC, about, compiled.arrays())
+    return pack(MAGIC, about, compiled.arrays())
 
 
 def read_file(path: Path) -> tuple[CompiledLists, dict[str, Any]]:
     """As from_bytes, of a file in which its arrays stay. Raises OSError as opening does, too."""
-    return from_bytes(arrayfile.mapped(path, _damaged))
+    return from_bytes(mapped(path, _damaged))
 
 
 def from_bytes(data: bytes | mmap.mmap) -> tuple[CompiledLists, dict[str, Any]]:
     """Read what to_bytes wrote. Raises BadFile for anything else, be it damaged or made up."""
-    return arrayfile.unpack(MAGIC, data, _read, _damaged)
+    return unpack(MAGIC, data, _read, _damaged)
 
 
 def _read(about: dict[str, Any], arrays: dict[str, Array]) -> tuple[CompiledLists, dict[str, Any]]:
@@ -47,13 +50,14 @@ def _read(about: dict[str, Any], arrays: dict[str, Array]) -> tuple[CompiledList
         raise _damaged()
     for name, array in arrays.items():
         _hold(array.ndim == 1 and array.dtype == _KINDS[name.removeprefix("automaton.")])
+    own: dict[str, Any] = {name: arrays[name] for name in OWN_ARRAYS}
     compiled = CompiledLists(
-        Automaton(
+        automaton=Automaton(
             Symbols(*(arrays[f"symbols.{name}"] for name in SYMBOL_ARRAYS)),
             *(arrays[f"automaton.{name}"] for name in AUTOMATON_ARRAYS),
         ),
-        *(arrays[name] for name in OWN_ARRAYS),
-        about["is_bare"] is True,
+        is_bare=about["is_bare"] is True,
+        **own,
     )
     _check_symbols(compiled.automaton.symbols)
     _check_automaton(compiled)

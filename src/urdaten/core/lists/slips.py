@@ -64,7 +64,7 @@ class Slips:
     @cached_property
     def _filter(self) -> NDArray[np.uint8]:
         """A bit of many for each sum, so that hardly any that there is not is looked for."""
-        bits = max(10, int(len(self._sums)).bit_length() + 4)
+        bits = max(10, len(self._sums).bit_length() + 4)
         held = np.zeros(1 << (bits - 3), dtype=np.uint8)
         at = self._sums >> np.uint64(64 - bits)
         np.bitwise_or.at(

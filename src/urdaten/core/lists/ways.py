@@ -23,6 +23,8 @@ _GAP = regex.compile(r"(?<=[\p{L}\p{Nd}])(?:\s+|[-‐‑])(?=[\p{L}\p{Nd}])")
 def ways(written: str, language: str, *, endings: bool, hyphens: bool) -> dict[str, int]:
     """Every way to write a name and how it differs, what the list has first (with 0)."""
     found = {written: 0}
+    if not (endings or hyphens):
+        return found
     for changed, how in _endings(written, language) if endings else [(written, 0)]:
         for gapped, hyphen in _gaps(changed) if hyphens else [(changed, 0)]:
             if len(found) == MOST_WAYS:

@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from urdaten.core.lists import Gazetteer
+from urdaten.core.lists import Gazetteer, Reading
 from urdaten.core.pipeline.stage import Changes, Trouble, fingerprint
 from urdaten.core.rules import LineRule, match_rules
 from urdaten.core.spans import SpanTable
@@ -31,7 +31,11 @@ class ListStage:
         return fingerprint(LISTS, self.gazetteer.content)
 
     def apply(self, batch: Batch, _spans: SpanTable, /) -> Changes:
-        return Changes(self.gazetteer.table(batch))
+        return Changes(self.read(batch).table)
+
+    def read(self, batch: Batch) -> Reading:
+        """What they find, and where names stand in small letters."""
+        return self.gazetteer.read(batch)
 
 
 @dataclass(frozen=True)

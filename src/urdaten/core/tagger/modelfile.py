@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from urdaten.core import arrayfile
+from urdaten.core.arrayfile import mapped, pack, unpack
 from urdaten.core.arrays import Array
 from urdaten.core.lexicon import GeneralLexicon
 from urdaten.core.spans import Coding
@@ -79,12 +79,12 @@ def to_bytes(tagger: Tagger) -> bytes:
 
 
 def _pack(about: Mapping[str, Any], arrays: Mapping[str, Array]) -> bytes:
-    return arrayfile.pack(MAGIC, about, arrays)
+    return pack(MAGIC, about, arrays)
 
 
 def read_file(path: Path, general: GeneralLexicon | None = None) -> Tagger:
     """As from_bytes, of a file in which its arrays stay. Raises OSError as opening does, too."""
-    return from_bytes(arrayfile.mapped(path, damaged), general)
+    return from_bytes(mapped(path, damaged), general)
 
 
 def from_bytes(data: bytes | mmap.mmap, general: GeneralLexicon | None = None) -> Tagger:
@@ -96,7 +96,7 @@ def from_bytes(data: bytes | mmap.mmap, general: GeneralLexicon | None = None) -
     def read(about: dict[str, Any], arrays: dict[str, Array]) -> Tagger:
         return _read(about, arrays, general)
 
-    return arrayfile.unpack(MAGIC, data, read, damaged)
+    return unpack(MAGIC, data, read, damaged)
 
 
 def _read(about: Mapping[str, Any], arrays: Mapping[str, Array], general: GeneralLexicon | None) -> Tagger:

@@ -10,7 +10,7 @@ import numpy as np
 
 from urdaten.core.arrays import Ints
 from urdaten.core.text.batch import Batch
-from urdaten.core.text.fold import fold
+from urdaten.core.text.fold import fold, without_accents
 from urdaten.core.text.tokens import token_forms
 from urdaten.core.text.vocabulary import FormColumn
 
@@ -26,11 +26,15 @@ _MARK = FormColumn(_marks)
 
 
 def marks_of_texts(batch: Batch) -> list[list[int]]:
-    """Of each text the marks of its words, ascending, each once."""
+    """Of each text the marks of its words, ascending, each once; of a word with accents that without them, too."""
     folds, folded = batch.vocabulary.image(fold)
-    mark = folds.column(_MARK)[folded[batch.word]]
-    order = np.lexsort((mark, batch.text))
-    text, mark = batch.text[order], mark[order]
+    form = folded[batch.word]
+    bares, bare = folds.image(without_accents)
+    mark, other = folds.column(_MARK)[form], bares.column(_MARK)[bare[form]]
+    differs = np.flatnonzero(mark != other)
+    text, mark = np.append(batch.text, batch.text[differs]), np.append(mark, other[differs])
+    order = np.lexsort((mark, text))
+    text, mark = text[order], mark[order]
     new = np.ones(len(mark), dtype=bool)
     new[1:] = (mark[1:] != mark[:-1]) | (text[1:] != text[:-1])
     bounds = np.searchsorted(text[new], np.arange(len(batch) + 1)).tolist()

@@ -1,4 +1,4 @@
-"""Routes of the lists place."""
+"""Routes of lists as a whole, and of what was done to them."""
 
 from __future__ import annotations
 
@@ -10,12 +10,11 @@ from fastapi import APIRouter, Query
 from urdaten.places.desk.wire import StavePage
 from urdaten.places.lists import acts
 from urdaten.places.lists.wire import (
-    ChangedEntryWish,
     ChangedListWish,
-    EntryPage,
-    EntryShown,
-    EntryWish,
+    LatestListAct,
+    ListActShown,
     ListShown,
+    ListUndoneShown,
     ListWish,
 )
 from urdaten.places.pipeline import acts as pipeline
@@ -28,11 +27,7 @@ router = APIRouter(prefix="/api/projects/{project}/lists", tags=["lists"])
 
 
 def _draft(wish: ListWish) -> acts.ListDraft:
-    return acts.ListDraft(name=wish.name, type=wish.type, on=wish.on)
-
-
-def _entry(wish: EntryWish) -> acts.EntryDraft:
-    return acts.EntryDraft(preferred=wish.preferred, variants=tuple(wish.variants), note=wish.note)
+    return acts.ListDraft(name=wish.name, type=wish.type, on=wish.on, options=wish.options.options())
 
 
 def _shown(db: Db, project: Project, lists: list[acts.NamedList]) -> list[ListShown]:
@@ -51,52 +46,33 @@ def read_lists(project: OfProject, db: Db) -> list[ListShown]:
 
 
 @router.post("", status_code=201, operation_id="addList")
-def add(wish: ListWish, project: OfProject, _me: Lead, db: Db) -> ListShown:
-    return _shown(db, project, [acts.add_list(db, project.id, _draft(wish))])[0]
+def add(wish: ListWish, project: OfProject, me: Lead, db: Db) -> ListShown:
+    return _shown(db, project, [acts.add_list(db, project.id, _draft(wish), me.id)])[0]
+
+
+@router.get("/acts/latest", operation_id="readLatestListAct")
+def latest(project: OfProject, me: Lead, db: Db) -> LatestListAct:
+    act = acts.latest_act(db, project.id, me.id)
+    return LatestListAct(act=None if act is None else ListActShown.model_validate(act))
+
+
+@router.post("/acts/{number}/undo", operation_id="undoListAct")
+def undo(number: Id, project: OfProject, _me: Lead, db: Db) -> ListUndoneShown:
+    undone = acts.undo_act(db, project, number)
+    acts.compile_later(db, project)
+    return ListUndoneShown.model_validate(undone)
 
 
 @router.put("/{list_id}", operation_id="changeList")
-def change(list_id: Id, wish: ChangedListWish, project: OfProject, _me: Lead, db: Db) -> ListShown:
-    return _shown(db, project, [acts.change_list(db, project.id, list_id, _draft(wish), wish.version)])[0]
+def change(list_id: Id, wish: ChangedListWish, project: OfProject, me: Lead, db: Db) -> ListShown:
+    changed = acts.change_list(db, project.id, list_id, _draft(wish), wish.version, me.id)
+    acts.compile_later(db, project)
+    return _shown(db, project, [changed])[0]
 
 
 @router.delete("/{list_id}", status_code=204, operation_id="removeList")
-def remove(list_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
-    acts.remove_list(db, project.id, list_id)
-
-
-@router.get("/{list_id}/entries", operation_id="listEntries")
-def read_entries(
-    list_id: Id,
-    project: OfProject,
-    db: Db,
-    after: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None,
-    limit: Annotated[int, Query(ge=1, le=1000)] = 500,
-    search: Annotated[str, Query(max_length=200)] = "",
-) -> EntryPage:
-    entries = acts.page_of_entries(db, project.id, list_id, after=after, limit=limit + 1, search=search)
-    more, entries = len(entries) > limit, entries[:limit]
-    shown = [EntryShown.model_validate(asdict(entry)) for entry in entries]
-    return EntryPage(entries=shown, next=entries[-1].id if more else None)
-
-
-@router.post("/{list_id}/entries", status_code=201, operation_id="addEntry")
-def add_entry(list_id: Id, wish: EntryWish, project: OfProject, _me: Lead, db: Db) -> EntryShown:
-    (made,) = acts.add_entries(db, project.id, list_id, [_entry(wish)])
-    return EntryShown.model_validate(asdict(made))
-
-
-@router.put("/{list_id}/entries/{entry_id}", operation_id="changeEntry")
-def change_entry(
-    list_id: Id, entry_id: Id, wish: ChangedEntryWish, project: OfProject, _me: Lead, db: Db
-) -> EntryShown:
-    changed = acts.change_entry(db, project.id, list_id, entry_id, _entry(wish), wish.version)
-    return EntryShown.model_validate(asdict(changed))
-
-
-@router.delete("/{list_id}/entries/{entry_id}", status_code=204, operation_id="removeEntry")
-def remove_entry(list_id: Id, entry_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
-    acts.remove_entry(db, project.id, list_id, entry_id)
+def remove(list_id: Id, project: OfProject, me: Lead, db: Db) -> None:
+    acts.remove_list(db, project.id, list_id, me.id)
 
 
 @router.get("/{list_id}/finds", operation_id="readListFinds")

@@ -4,22 +4,74 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import AwareDatetime, BaseModel, Field
 
-from urdaten.places.team.wire import Seen, Shown, Wire
+from urdaten.core.lists import Case, ListOptions
+from urdaten.places.desk.wire import StavePage
+from urdaten.places.lists import acts
+from urdaten.places.team.wire import Id, Seen, Shown, Wire
 
 Code = Annotated[str, Field(max_length=40, description="code of a type")]
 Written = Annotated[str, Field(max_length=2000)]
+Phrases = Annotated[list[Annotated[str, Field(max_length=500)]], Field(max_length=500)]
+_AS_EVER = ListOptions()
+
+
+class OptionsWish(Wire):
+    """How the names of a list are looked for. Letters are letters and figures."""
+
+    case: Case = Field(
+        default=_AS_EVER.case,
+        description="capital: in any case, but a name that is written with a capital never in small letters; any: in any "
+        "case; exact: letter by letter",
+    )
+    exact_below: int = Field(
+        default=0, description="names with fewer letters are found letter by letter only"
+    )
+    accents: bool = Field(default=True, description="do accents count?")
+    hyphens: bool = Field(default=False, description="is a hyphen as good as a space?")
+    endings: bool = Field(default=False, description="are plurals and possessives found too?")
+    slips: bool = Field(
+        default=False,
+        description="may a word of six letters or more have one slip? Accents do not count then",
+    )
+    shortest: int = Field(default=0, description="names with fewer letters are not looked for")
+    near: Phrases = Field(default=[], description="found only with one of these within so many tokens")
+    within: int = _AS_EVER.within
+    not_after: Phrases = Field(default=[], description="not found right after one of these")
+    not_before: Phrases = Field(default=[], description="not found right before one of these")
+
+    def options(self) -> ListOptions:
+        """As the core has them."""
+        phrases = {
+            name: tuple(map(str.strip, getattr(self, name))) for name in ("near", "not_after", "not_before")
+        }
+        return ListOptions(**(self.model_dump() | phrases))
 
 
 class ListWish(Wire):
     name: str = Field(max_length=80)
     type: Code
     on: bool = True
+    options: OptionsWish = Field(default_factory=OptionsWish)
 
 
 class ChangedListWish(ListWish):
     version: Seen
+
+
+class OptionsShown(Shown):
+    case: Case
+    exact_below: int
+    accents: bool
+    hyphens: bool
+    endings: bool
+    slips: bool
+    shortest: int
+    near: list[str]
+    within: int
+    not_after: list[str]
+    not_before: list[str]
 
 
 class ListShown(Shown):
@@ -28,6 +80,7 @@ class ListShown(Shown):
     name: str
     type: str
     on: bool
+    options: OptionsShown
     entries: int
     finds: int = Field(description="places where the list finds a name in the project's texts")
     right: int = Field(description="of these, spans that stand in gold just so")
@@ -36,12 +89,28 @@ class ListShown(Shown):
 
 class EntryWish(Wire):
     preferred: Written
-    variants: list[Written] = Field(default=[], max_length=200)
-    note: str = Field(default="", max_length=2000)
+    variants: list[Written] = Field(default=[], max_length=500)
+    note: str = Field(default="", max_length=5000)
+    identifier: str = Field(default="", max_length=1000)
+    on: bool = True
+
+    def draft(self) -> acts.EntryDraft:
+        """As the acts have it."""
+        return acts.EntryDraft(**(self.model_dump(exclude={"version"}) | {"variants": tuple(self.variants)}))
 
 
 class ChangedEntryWish(EntryWish):
     version: Seen
+
+
+class WorthShown(Shown):
+    finds: int
+    judged: int = Field(description="finds that lie in signed sentences")
+    right: int = Field(description="of these, spans that stand in gold just so")
+    small: int = Field(
+        description="places where its name stands in small letters, though the list writes it with a capital"
+    )
+    harm: float = Field(description="by how many points the F1 of its list would rise without it")
 
 
 class EntryShown(Shown):
@@ -50,8 +119,98 @@ class EntryShown(Shown):
     preferred: str
     variants: list[str]
     note: str
+    identifier: str
+    on: bool
+    source: str
+    worth: WorthShown
 
 
 class EntryPage(Shown):
     entries: list[EntryShown]
     next: int | None = Field(description="hand this back as `after` for the next page; null at the end")
+
+
+class EntriesWish(BaseModel):
+    """Which entries, and in what order."""
+
+    search: str = Field(default="", max_length=200)
+    show: str = Field(
+        default="",
+        max_length=40,
+        description="never, harmful, common (also in small letters), two (in two lists), off",
+    )
+    order: str = Field(default="name", max_length=40, description="name, harm, finds")
+
+    def filter(self) -> acts.EntryFilter:
+        """As the acts have it."""
+        return acts.EntryFilter(search=self.search, show=self.show, order=self.order)
+
+
+class EntryCounts(Shown):
+    """How many entries there are of each kind."""
+
+    all: int
+    never: int
+    harmful: int
+    common: int
+    two: int
+    off: int
+
+
+class ManyWish(Wire):
+    """Entries by number."""
+
+    entries: list[Id] = Field(min_length=1, max_length=100_000)
+
+
+class SwitchWish(ManyWish):
+    on: bool
+
+
+class ListActShown(Shown):
+    """Something that was done to a list or its entries, which can be undone."""
+
+    id: int
+    list_id: int
+    said: str = Field(description="in words, as in “Undo …”")
+    entries: int
+    at: AwareDatetime
+    undone: bool
+
+
+class LatestListAct(Shown):
+    act: ListActShown | None
+
+
+class ListUndoneShown(Shown):
+    entries: int = Field(description="that are as before")
+    left: int = Field(description="that somebody has changed since; they stay")
+
+
+class ElsewhereShown(Shown):
+    list_id: int
+    list: str
+    entry_id: int
+    preferred: str
+
+
+class EntryExplained(Shown):
+    """What explains an entry."""
+
+    elsewhere: list[ElsewhereShown] = Field(description="entries of other lists that are written alike")
+    finds: StavePage
+    beaten: dict[str, int] = Field(
+        description="of the finds in these sentences, how many gave way to something else, by whom"
+    )
+
+
+class HarmShown(Shown):
+    """What turning off all entries that did more harm than good would come to, in signed sentences."""
+
+    entries: list[EntryShown]
+    precision: float | None
+    recall: float | None
+    f1: float | None
+    precision_after: float | None
+    recall_after: float | None
+    f1_after: float | None

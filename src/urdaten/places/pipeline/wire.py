@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
 
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
@@ -77,21 +78,69 @@ def finds_page(
 
     Raises BadInput for an outcome that there is not, NotFound where the sentence that it goes on from is gone.
     """
+
+    def counted(outcome: str, begin: int | None) -> tuple[int, list[int]]:
+        return acts.texts_with(db, project, source, number, outcome, STAVES, begin=begin)
+
+    def found(wanted: Sequence[texts.Text]) -> list[list[Span]]:
+        every = acts.matches(db, project, wanted)
+        return [[span for span in spans if (span.source, span.maker) == (source, maker)] for spans in every]
+
+    total, staves = _staves(db, project, source, wish, counted, found)
+    return page_of(total, staves)
+
+
+def entry_page(
+    db: Session, project: Project, entry: int, wish: FindsWish
+) -> tuple[StavePage, dict[str, int]]:
+    """As finds_page, of one entry of a list, with a lane of the answer that all sources come to; and how many of its finds in
+    these sentences are not in that answer, by what stands there instead: a source, or "left out" for nothing."""
+
+    def counted(outcome: str, begin: int | None) -> tuple[int, list[int]]:
+        return acts.texts_with_entry(db, project, entry, outcome, STAVES, begin=begin)
+
+    def found(wanted: Sequence[texts.Text]) -> list[list[Span]]:
+        return acts.entry_matches(db, project, wanted, entry)
+
+    total, staves = _staves(db, project, "lists", wish, counted, found)
+    shown = page_of(total, staves)
+    wanted = texts.read_texts(db, project.id, list(dict.fromkeys(stave.text_id for stave in shown.staves)))
+    answers = {
+        text.id: one.resolved for text, one in zip(wanted, acts.evidence(db, project, wanted), strict=True)
+    }
+    beaten: Counter[str] = Counter()
+    for stave in shown.staves:
+        own = [s for s in answers.get(stave.text_id, ()) if stave.start <= s.start and s.end <= stave.end]
+        stave.lanes["together"] = shown_spans(own)
+        for span in stave.lanes["lists"]:
+            if any((s.start, s.end, s.type) == (span.start, span.end, span.type) for s in own):
+                continue
+            over = [s.source for s in own if s.start < span.end and span.start < s.end]
+            beaten[over[0] if over else "left out"] += 1
+    return shown, dict(beaten)
+
+
+def _staves(
+    db: Session,
+    project: Project,
+    source: str,
+    wish: FindsWish,
+    counted: Callable[[str, int | None], tuple[int, list[int]]],
+    found_in: Callable[[Sequence[texts.Text]], list[list[Span]]],
+) -> tuple[int, list[StaveShown]]:
+    """How many sentences there are, and those of one page and one more."""
     outcome, after = wish.outcome, wish.after
     if outcome not in acts.OUTCOMES:
         raise BadInput(f"An outcome is right, wrong, open or nothing, not {outcome!r}.", field="outcome")
     acts.counted(db, project)
     last = None if after is None else texts.read_sentence(db, project.id, after)[1]
-    total, numbers = acts.texts_with(
-        db, project, source, number, outcome, STAVES, begin=last.text_id if last else None
-    )
+    total, numbers = counted(outcome, last.text_id if last else None)
     wanted = texts.read_texts(db, project.id, numbers)
     by_text = texts.sentences_of(db, numbers)
     states = desk.states_of(db, [s.id for sentences in by_text.values() for s in sentences])
     blank = desk.Annotation()
     staves: list[StaveShown] = []
-    for text, spans in zip(wanted, acts.matches(db, project, wanted), strict=True):
-        mine = [span for span in spans if (span.source, span.maker) == (source, maker)]
+    for text, mine in zip(wanted, found_in(wanted), strict=True):
         found = texts.by_sentence(mine, by_text[text.id])
         for sentence in by_text[text.id]:
             if last and sentence.text_id == last.text_id and sentence.number <= last.number:
@@ -105,8 +154,8 @@ def finds_page(
             lanes = {"gold": annotation.spans, source: here}
             staves.append(make_stave(project, text, sentence, signed, lanes, "wrong" in outcomes))
             if len(staves) > STAVES:
-                return page_of(total, staves)
-    return page_of(total, staves)
+                return total, staves
+    return total, staves
 
 
 def page_of(total: int, staves: list[StaveShown]) -> StavePage:

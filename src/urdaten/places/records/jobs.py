@@ -27,7 +27,7 @@ def run_assembly(context: JobContext) -> str:
         everything = texts.all_texts(db, project.id)
         signed = pipeline.gold_by_sentence(db, everything)
         evidence = pipeline.evidence(db, project, everything)
-        names = lists.gazetteer(db, project.id)
+        names = lists.gazetteer(db, project)
         analyses = texts.batch_of(db, everything, project.language).analyses
     made = []
     for i, (text, analysis, found) in enumerate(zip(everything, analyses, evidence, strict=True)):

@@ -8,11 +8,12 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from typing import Any
 
 from sqlalchemy import ColumnElement, Table, select
 
+from urdaten.core.lists import CASES, ListOptions, spelling_key
 from urdaten.errors import BadFile
 from urdaten.server.tables import METADATA
 
@@ -183,6 +184,35 @@ def _digest(row: Mapping[str, Any]) -> str:
     return hashlib.sha256(str(row["body"]).encode()).hexdigest()
 
 
+def _options(value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
+    """How names of a list are looked for, as lists keep it."""
+    known = {field.name: getattr(ListOptions(), field.name) for field in fields(ListOptions)}
+    if not isinstance(value, dict) or not value.keys() <= known.keys():
+        raise BadFile("options of a list are not as they should be")
+    for name, one in value.items():
+        kind = list if isinstance(known[name], tuple) else type(known[name])
+        if type(one) is not kind or (kind is list and not all(isinstance(word, str) for word in one)):
+            raise BadFile(f"{name!r} of a list is not as it should be")
+    if value.get("case", "any") not in CASES:
+        raise BadFile("the case of a list is not as it should be")
+    return value
+
+
+def _ways(row: Mapping[str, Any]) -> list[str]:
+    variants = row["variants"]
+    if not isinstance(variants, list):
+        raise BadFile("variants are a list")
+    return [str(row["preferred"]), *map(str, variants)]
+
+
+def _written(row: Mapping[str, Any]) -> str:
+    return "\n".join(_ways(row))
+
+
+def _keys(row: Mapping[str, Any]) -> list[int]:
+    return sorted(set(map(spelling_key, _ways(row))))
+
+
 _LIST = (
     Part(
         name="types",
@@ -321,15 +351,33 @@ _LIST = (
     Part(
         name="lists",
         table=_table("list"),
-        columns=("name", "type_id", "on", "version", "created_at"),
+        columns=("name", "type_id", "on", "options", "version", "removed_at", "created_at"),
         refers={"type_id": "types"},
+        converts={"options": _options},
+        # How many entries it has is counted when those have come too.
+        computes={"size": lambda _: 0},
+        added={"options": {}, "removed_at": None},
     ),
     Part(
         name="list_entries",
         table=_table("list_entry"),
-        columns=("list_id", "preferred", "variants", "note", "version", "created_at"),
+        columns=(
+            *(
+                "list_id",
+                "preferred",
+                "variants",
+                "note",
+                "identifier",
+                "on",
+                "source",
+                "version",
+                "created_at",
+            ),
+        ),
         refers={"list_id": "lists"},
         through=("list_id", "lists"),
+        computes={"written": _written, "keys": _keys},
+        added={"identifier": "", "on": True, "source": ""},
     ),
     Part(
         name="rules",

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.tagger import from_bytes
 from urdaten.errors import BadFile, BadInput
 from urdaten.places.desk import acts as desk
+from urdaten.places.lists import acts as lists
 from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
 from urdaten.platform.accounts import check_new, create_account, folded_login, people
@@ -60,6 +61,7 @@ def import_project(
     reader.read_type_links()
     reader.checks.at_the_end()
     texts.count_sentences_anew(db, project.id)
+    lists.count_entries_anew(db, project.id)
     texts.index_anew(db, project.id)
     desk.tally_anew(db, project.id)
     count_anew(db, "tally", *(part.table.name for part in PARTS.values()))

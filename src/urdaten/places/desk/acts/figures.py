@@ -15,6 +15,7 @@ from urdaten.core.spans import Overlap
 from urdaten.places.desk.acts.annotation import SIGNED
 from urdaten.places.desk.acts.changing import SIGNING
 from urdaten.places.desk.acts.layers import gold_of
+from urdaten.places.desk.acts.quiet import is_loud
 from urdaten.places.desk.tables import (
     ActRow,
     AnnotationRow,
@@ -25,6 +26,7 @@ from urdaten.places.desk.tables import (
     TallyRow,
     VerdictRow,
 )
+from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 from urdaten.platform.database import among
 
@@ -44,6 +46,22 @@ def span_counts(db: Session, project_id: int) -> dict[int, int]:
         select(SpanRow.type_id, func.count())
         .join(AnnotationRow, AnnotationRow.id == SpanRow.annotation_id)
         .where(AnnotationRow.layer_id == gold_of(project_id))
+        .group_by(SpanRow.type_id)
+    )
+    return {type_id: count for type_id, count in db.execute(query)}
+
+
+def gold_by_type(db: Session, project: Project) -> dict[int, int]:
+    """Spans per type number in signed sentences of texts that are not quiet."""
+    index = texts.text_index(project.id)
+    sentences = texts.sentence_index(project.id)
+    query = (
+        select(SpanRow.type_id, func.count())
+        .join(AnnotationRow, AnnotationRow.id == SpanRow.annotation_id)
+        .join(sentences, sentences.c.id == AnnotationRow.sentence_id)
+        .join(index, index.c.id == sentences.c.text_id)
+        .where(AnnotationRow.layer_id == gold_of(project.id), AnnotationRow.state == SIGNED)
+        .where(is_loud(db, project, index))
         .group_by(SpanRow.type_id)
     )
     return {type_id: count for type_id, count in db.execute(query)}

@@ -10,6 +10,7 @@ from urdaten.places.pipeline.acts.finds import (
     figures,
     keep_counted,
     texts_with,
+    texts_with_entry,
     to_count,
     track_records,
 )
@@ -17,6 +18,7 @@ from urdaten.places.pipeline.acts.gold import gold_by_sentence
 from urdaten.places.pipeline.acts.lanes import (
     CatchUp,
     Evidence,
+    entry_matches,
     evidence,
     matches,
     reading_groups,
@@ -26,6 +28,7 @@ from urdaten.places.pipeline.acts.lanes import (
 from urdaten.places.pipeline.acts.makers import Makers, read_makers, stamp
 from urdaten.places.pipeline.acts.store import get_hold, unheard
 from urdaten.places.pipeline.acts.trial import Count, count_rule
+from urdaten.places.pipeline.acts.worth import entry_worths, gold_of_type, scores
 
 __all__ = [
     "COUNTED",
@@ -44,17 +47,22 @@ __all__ = [
     "count",
     "count_rule",
     "counted",
+    "entry_matches",
+    "entry_worths",
     "evidence",
     "figures",
     "get_hold",
     "gold_by_sentence",
+    "gold_of_type",
     "keep_counted",
     "matches",
     "read_makers",
     "reading_groups",
+    "scores",
     "stamp",
     "standing",
     "texts_with",
+    "texts_with_entry",
     "to_count",
     "track_records",
     "unheard",

@@ -8,7 +8,7 @@ from enum import Enum
 from itertools import dropwhile
 from typing import Any
 
-from sqlalchemy import delete, func, not_, or_, select, update
+from sqlalchemy import ColumnElement, Table, delete, func, not_, or_, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -18,10 +18,10 @@ from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline.acts import store
 from urdaten.places.pipeline.acts.lanes import held_of
 from urdaten.places.pipeline.acts.makers import Makers, digest_of, read_makers
-from urdaten.places.pipeline.tables import CountedRow, EvidenceRow, FindsRow
+from urdaten.places.pipeline.tables import CountedRow, EntryFindsRow, EvidenceRow, FindsRow
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
-from urdaten.platform.database import among, attempt, copy_rows, table_of
+from urdaten.platform.database import among, attempt, copy_numbers, copy_rows, table_of
 from urdaten.platform.revisions import revisions
 
 # A request counts what is behind if that is little work: so many texts, and so many code points times what is held
@@ -30,6 +30,7 @@ FEW_TEXTS = 500
 FEW_SIGNS = 4_000_000
 _EVIDENCE = table_of(EvidenceRow)
 _FINDS = table_of(FindsRow)
+_OF_ENTRIES = table_of(EntryFindsRow)
 
 
 @dataclass(frozen=True)
@@ -90,7 +91,7 @@ class ToCount:
 
 def to_count(db: Session, project: Project, makers: Makers) -> ToCount:
     """What is to be counted since everything was counted last."""
-    row = _counted(db, project.id)
+    row = counted_row(db, project.id)
     if row is None or not row.stamp:
         return ToCount(behind(db, project.id, makers), set())
     left = [] if row.stamp == makers.stamp else behind(db, project.id, makers)
@@ -108,7 +109,7 @@ class Counted(Enum):
 def count_if_little(db: Session, project: Project) -> Counted:
     """Bring the figures up to date if that is little work."""
     makers = read_makers(db, project)
-    row = _counted(db, project.id)
+    row = counted_row(db, project.id)
     if row is not None and row.stamp == makers.stamp and not to_count(db, project, makers).numbers:
         return Counted.YES
     if not store.get_hold(db, project.id):
@@ -130,13 +131,13 @@ def count_if_little(db: Session, project: Project) -> Counted:
     return Counted.YES if attempt(db, keep) else Counted.BY_ANOTHER
 
 
-def _counted(db: Session, project_id: int) -> CountedRow | None:
+def counted_row(db: Session, project_id: int) -> CountedRow | None:
     return db.get(CountedRow, project_id, populate_existing=True)
 
 
 def keep_counted(db: Session, project_id: int, makers: Makers, moment: int) -> None:
     """Everything is counted as of this moment. Whoever says so has the store's hold."""
-    row = _counted(db, project_id)
+    row = counted_row(db, project_id)
     if row is None:
         row = CountedRow(project_id=project_id, version=0, summed="", sums=[])
         db.add(row)
@@ -155,9 +156,11 @@ def count(db: Session, project: Project, makers: Makers, wanted: Sequence[texts.
     lists = {one.name: one.id for one in makers.lists.values()}
     rules = {one.rule.name: one.id for one in makers.rules}
     rows: list[tuple[Any, ...]] = []
+    of_entries: list[tuple[int, ...]] = []
     for one in held:
         if one.text_id not in there:
             continue
+        of_entries += _entries(one, makers, project.id, sentences[one.text_id], states)
         tallies: dict[tuple[str, int], _Tally] = {}
         for source, numbers, spans in (
             ("lists", lists, one.by_lists(makers)),
@@ -175,6 +178,8 @@ def count(db: Session, project: Project, makers: Makers, wanted: Sequence[texts.
             for (source, number), tally in tallies.items()
         )
     db.execute(delete(_FINDS).where(among(_FINDS.c.text_id, there)))
+    db.execute(delete(_OF_ENTRIES).where(among(_OF_ENTRIES.c.text_id, there)))
+    copy_numbers(db, _OF_ENTRIES.name, [column.name for column in _OF_ENTRIES.c], of_entries)
     columns = ("text_id", "project_id", "source", "maker", *(field.name for field in fields(_Tally)))
     copy_rows(db, _FINDS.name, columns, rows)
     db.execute(update(_EVIDENCE).where(among(_EVIDENCE.c.text_id, there)).values(counted=makers.key))
@@ -183,6 +188,26 @@ def count(db: Session, project: Project, makers: Makers, wanted: Sequence[texts.
     )
     later = {"version": CountedRow.version + 1}
     db.execute(added.on_conflict_do_update(index_elements=["project_id"], set_=later))
+
+
+def _entries(
+    held: store.Held,
+    makers: Makers,
+    project_id: int,
+    sentences: Sequence[texts.Sentence],
+    states: dict[int, desk.Annotation],
+) -> list[tuple[int, ...]]:
+    """Rows of EntryFindsRow for one text."""
+    by_entry: dict[int, list[Span]] = {}
+    for entry, span in held.by_entries(makers):
+        by_entry.setdefault(entry, []).append(span)
+    small = {entry: count for entry, count in held.small}
+    rows = []
+    for entry in dict.fromkeys([*by_entry, *small]):
+        tally = _tally(by_entry.get(entry, []), sentences, states)
+        counts = [value for name, value in vars(tally).items() if name != "trouble"]
+        rows.append((held.text_id, entry, project_id, *counts, small.get(entry, 0)))
+    return rows
 
 
 @dataclass
@@ -251,11 +276,10 @@ def track_records(db: Session, project: Project, makers: Makers) -> dict[tuple[s
 
 def _sums(db: Session, project: Project) -> list[Any]:
     """As CountedRow has them; made anew when anything has been counted since, or other texts are quiet."""
-    row = _counted(db, project.id)
+    row = counted_row(db, project.id)
     if row is None:
         return []
-    numbers = revisions(db, project.id)
-    of = digest_of(row.version, *(numbers.get(place, 0) for place in (texts.PLACE, desk.ROUNDS)))
+    of = summed_of(db, project, row)
     if row.summed == of:
         return row.sums
     sums = _summed(db, project)
@@ -263,6 +287,12 @@ def _sums(db: Session, project: Project) -> list[Any]:
         mine = update(CountedRow).where(CountedRow.project_id == project.id)
         attempt(db, lambda: db.execute(mine.values(summed=of, sums=sums)))
     return sums
+
+
+def summed_of(db: Session, project: Project, row: CountedRow) -> str:
+    """Of all that sums of what is counted hang on."""
+    numbers = revisions(db, project.id)
+    return digest_of(row.version, *(numbers.get(place, 0) for place in (texts.PLACE, desk.ROUNDS)))
 
 
 def _summed(db: Session, project: Project) -> list[Any]:
@@ -295,12 +325,32 @@ def texts_with(
 ) -> tuple[int, list[int]]:
     """In how many sentences a list or rule has such finds, and the first texts, in reading order, that hold more than `most`;
     from the text `begin` on, which itself does not count for that."""
+    mine = (_FINDS.c.source == source) & (_FINDS.c.maker == maker)
+    return _texts_with(db, project, _FINDS, mine, outcome, most, begin)
+
+
+def texts_with_entry(
+    db: Session, project: Project, entry: int, outcome: str, most: int, *, begin: int | None = None
+) -> tuple[int, list[int]]:
+    """As `texts_with`, of one entry of a list."""
+    return _texts_with(db, project, _OF_ENTRIES, _OF_ENTRIES.c.entry_id == entry, outcome, most, begin)
+
+
+def _texts_with(
+    db: Session,
+    project: Project,
+    counted: Table,
+    mine: ColumnElement[bool],
+    outcome: str,
+    most: int,
+    begin: int | None,
+) -> tuple[int, list[int]]:
     index = texts.text_index(project.id)
-    column = _FINDS.c[_SENTENCES[outcome]]
+    column = counted.c[_SENTENCES[outcome]]
     query = (
         select(index.c.id, column)
-        .join(_FINDS, _FINDS.c.text_id == index.c.id)
-        .where(_FINDS.c.project_id == project.id, _FINDS.c.source == source, _FINDS.c.maker == maker)
+        .join(counted, counted.c.text_id == index.c.id)
+        .where(counted.c.project_id == project.id, mine)
         .where(column > 0, desk.is_loud(db, project, index))
         .order_by(index.c.position, index.c.id)
     )

@@ -19,7 +19,7 @@ from urdaten.errors import NotFound
 from urdaten.places.lists import acts as lists
 from urdaten.places.pipeline.acts import store
 from urdaten.places.pipeline.acts.makers import Makers, RuleOn, digest_of, read_makers
-from urdaten.places.pipeline.acts.store import Held, Match
+from urdaten.places.pipeline.acts.store import Held, ListFind, Match
 from urdaten.places.tagger import acts as tagger
 from urdaten.places.tagger.acts import TaggerInUse
 from urdaten.places.team.acts import Project
@@ -58,6 +58,15 @@ def matches(db: Session, project: Project, wanted: Sequence[texts.Text]) -> list
     makers = read_makers(db, project)
     held = held_of(db, project, makers, wanted)
     return [[*one.by_lists(makers), *one.by_rules(makers)] for one in held]
+
+
+def entry_matches(
+    db: Session, project: Project, wanted: Sequence[texts.Text], entry: int
+) -> list[list[Span]]:
+    """What one entry of a list finds in each text."""
+    makers = read_makers(db, project)
+    held = held_of(db, project, makers, wanted)
+    return [[span for number, span in one.by_entries(makers) if number == entry] for one in held]
 
 
 def held_of(
@@ -116,14 +125,22 @@ class CatchUp:
             return
         before = [self._held.get(text.id) or store.fresh(text) for text in wanted]
         batch = texts.batch_of(self._db, wanted, self._project.language)
-        by_lists = _list_finds(self._db, self._project.id, self._makers, batch)
+        by_lists = zip(*_list_finds(self._db, self._project, self._makers, batch), strict=True)
         rules = self._makers.rules
         needed = [x for x in rules if any(x.fingerprint not in one.matches for one in before)]
         on = {rule.fingerprint for rule in rules}
         made = []
-        for one, names, matched in zip(before, by_lists, _rule_matches(needed, batch), strict=True):
+        for one, (names, small), matched in zip(before, by_lists, _rule_matches(needed, batch), strict=True):
             kept = {key: value for key, value in one.matches.items() if key in on}
-            made.append(replace(one, lists=names, matches=kept | matched, touched=False))
+            made.append(
+                replace(
+                    one,
+                    lists=names,
+                    small=sorted(small.items()),
+                    matches=kept | matched,
+                    touched=False,
+                )
+            )
         self._held |= {one.text_id: one for one in made}
         if self._keep:
             rows = list(zip(made, marks_of_texts(batch), strict=True))
@@ -161,11 +178,13 @@ class CatchUp:
 
 
 def _list_finds(
-    db: Session, project_id: int, makers: Makers, batch: Batch
-) -> list[list[tuple[int, int, int, str, str]]]:
+    db: Session, project: Project, makers: Makers, batch: Batch
+) -> tuple[list[list[ListFind]], list[dict[int, int]]]:
+    """Of each text what lists find, and how often the names of entries stand there in small letters."""
     number = {one.name: one.id for one in makers.lists.values()}
-    table = ListStage(lists.gazetteer(db, project_id)).apply(batch, SpanTable.empty()).added
-    found: list[list[tuple[int, int, int, str, str]]] = [[] for _ in range(len(batch))]
+    reading = ListStage(lists.gazetteer(db, project)).read(batch)
+    table = reading.table
+    found: list[list[ListFind]] = [[] for _ in range(len(batch))]
     for text, start, end, reason in zip(
         table.text.tolist(), table.start.tolist(), table.end.tolist(), table.reason.tolist(), strict=True
     ):
@@ -173,8 +192,11 @@ def _list_finds(
         assert isinstance(why, EntryReason)
         # A list may have got another name since the makers were read; then the text is looked at again.
         if why.list in number:
-            found[text].append((start, end, number[why.list], why.preferred, why.written))
-    return found
+            found[text].append(ListFind.of(start, end, number[why.list], why))
+    small: list[dict[int, int]] = [{} for _ in range(len(batch))]
+    for text, entry in reading.small:
+        small[text][entry] = small[text].get(entry, 0) + 1
+    return found, small
 
 
 def _rule_matches(makers: Sequence[RuleOn], batch: Batch) -> list[dict[str, Match]]:

@@ -19,7 +19,7 @@ from urdaten.places.types import acts as types
 from urdaten.platform.revisions import revisions
 
 # Raised whenever the code finds something else than before: what was kept until then is made anew.
-MADE_WITH = 2
+MADE_WITH = 3
 
 
 def digest_of(*parts: object) -> str:

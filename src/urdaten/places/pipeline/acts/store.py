@@ -10,7 +10,7 @@ import json
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import (
     JSON,
@@ -42,6 +42,23 @@ _TABLE = table_of(EvidenceRow)
 Match = list[list[int]] | str
 
 
+class ListFind(NamedTuple):
+    """What a list finds, as it is kept: the number of the list, that of the entry, and what EntryReason says."""
+
+    start: int
+    end: int
+    list: int
+    entry: int
+    preferred: str
+    written: str
+    how: int
+    also: Sequence[str]
+
+    @classmethod
+    def of(cls, start: int, end: int, number: int, why: EntryReason) -> ListFind:
+        return cls(start, end, number, why.entry, why.preferred, why.written, why.how, why.also)
+
+
 @dataclass(frozen=True, kw_only=True)
 class Held:
     """What the store has of one text. The columns are those of EvidenceRow."""
@@ -49,7 +66,9 @@ class Held:
     text_id: int
     stamp: str
     cut: int
+    # ListFinds; [entry, how often] of those that stand in small letters.
     lists: Sequence[Sequence[Any]]
+    small: Sequence[Sequence[int]]
     matches: dict[str, Match]
     tagger_key: str
     tagger: Sequence[Sequence[Any]]
@@ -62,13 +81,18 @@ class Held:
 
     def by_lists(self, makers: Makers) -> list[Span]:
         """The finds of lists, in order."""
+        return [span for _, span in self.by_entries(makers)]
+
+    def by_entries(self, makers: Makers) -> list[tuple[int, Span]]:
+        """The finds of lists, in order, each with the number of its entry."""
         found = []
-        for start, end, number, preferred, written in self.lists:
-            one = makers.lists.get(number)
+        for row in self.lists:
+            find = ListFind(*row)
+            one = makers.lists.get(find.list)
             if one is not None:
-                why = _why(one.name, preferred, written)
-                found.append(Span(start, end, one.type, "lists", None, why, one.name))
-        return sorted(found, key=_place)
+                why = _why(one.name, find.preferred, find.written, find.how, tuple(find.also))
+                found.append((find.entry, Span(find.start, find.end, one.type, "lists", None, why, one.name)))
+        return sorted(found, key=lambda pair: _place(pair[1]))
 
     def by_rules(self, makers: Makers) -> list[Span]:
         """The finds of rules, in order; those that took too long have none."""
@@ -107,8 +131,8 @@ class Held:
 
 
 @lru_cache(maxsize=100_000)
-def _why(name: str, preferred: str, written: str) -> str:
-    return EntryReason(name, preferred, written).words
+def _why(name: str, preferred: str, written: str, how: int, also: tuple[str, ...]) -> str:
+    return EntryReason(name, preferred, written, how, also).words
 
 
 def _place(span: Span) -> tuple[int, int, str]:
@@ -122,6 +146,7 @@ def fresh(text: texts.Text) -> Held:
         stamp="",
         cut=text.cut,
         lists=(),
+        small=(),
         matches={},
         tagger_key="",
         tagger=(),
@@ -146,6 +171,7 @@ def read(db: Session, project_id: int, makers: Makers, numbers: Iterable[int]) -
             EvidenceRow.stamp,
             EvidenceRow.cut,
             EvidenceRow.lists,
+            EvidenceRow.small,
             EvidenceRow.matches,
             EvidenceRow.tagger_key,
             EvidenceRow.tagger,
@@ -203,6 +229,7 @@ def _row(project_id: int, makers: Makers, held: Held, words: Sequence[int]) -> d
         "words": list(words),
         "lists_at": makers.list_change,
         "lists": json.dumps(held.lists),
+        "small": json.dumps(held.small),
         "patterns": sorted(held.matches),
         "matches": json.dumps(held.matches),
         "tagger_key": held.tagger_key,

@@ -1,0 +1,205 @@
+"""Entries of a list in pages: which of them, and in what order."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Literal, get_args
+
+from sqlalchemy import (
+    ColumnElement,
+    FromClause,
+    Select,
+    Subquery,
+    and_,
+    func,
+    literal,
+    not_,
+    or_,
+    select,
+    tuple_,
+)
+from sqlalchemy.orm import Session
+
+from urdaten.errors import BadInput
+from urdaten.places.lists.acts.entries import ListEntry, entry_of, own_entry
+from urdaten.places.lists.acts.lists import own_list
+from urdaten.places.lists.tables import EntryRow, ListRow
+
+# All; those that find nothing; that do more harm than good; that stand as words in small letters too; that another list has
+# too; that are off.
+Show = Literal["", "never", "harmful", "common", "two", "off"]
+SHOWS: tuple[Show, ...] = get_args(Show)
+# By name; by the F1 that they cost; by how often they are found.
+Order = Literal["name", "harm", "finds"]
+ORDERS: tuple[Order, ...] = get_args(Order)
+
+
+@dataclass(frozen=True, kw_only=True)
+class EntryWorth:
+    """What an entry finds, as far as it is counted."""
+
+    finds: int = 0
+    # Finds in signed sentences, and those of them that are gold.
+    judged: int = 0
+    right: int = 0
+    # Places where its name stands in small letters, though the list writes it with a capital.
+    small: int = 0
+    # By how many points the F1 of its list would rise without it.
+    harm: float = 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class EntryLine:
+    """An entry with what it is worth."""
+
+    entry: ListEntry
+    worth: EntryWorth
+
+
+@dataclass(frozen=True, kw_only=True)
+class EntryFilter:
+    """Which entries, and in what order."""
+
+    search: str = ""
+    show: str = ""
+    order: str = "name"
+
+    def check(self) -> None:
+        """Raises BadInput, naming the field."""
+        if self.show not in SHOWS:
+            raise BadInput(
+                f"Entries to show are one of {', '.join(SHOWS[1:])}, not {self.show!r}.", field="show"
+            )
+        if self.order not in ORDERS:
+            raise BadInput(f"Entries are in order of {', '.join(ORDERS)}, not {self.order!r}.", field="order")
+
+
+_WORTH = ("finds", "judged", "right", "small", "harm")
+
+
+def _which(project_id: int, list_id: int, wish: EntryFilter, worth: FromClause) -> list[ColumnElement[bool]]:
+    conditions: list[ColumnElement[bool]] = [EntryRow.list_id == list_id]
+    if wish.search:
+        conditions.append(EntryRow.written.icontains(wish.search, autoescape=True))
+    if wish.show == "never":
+        conditions.append(and_(EntryRow.on, worth.c.entry_id.is_(None) | (worth.c.finds == 0)))
+    elif wish.show == "harmful":
+        conditions.append(and_(EntryRow.on, worth.c.harm > 0))
+    elif wish.show == "common":
+        conditions.append(worth.c.small > 0)
+    elif wish.show == "two":
+        conditions.append(_in_two(project_id))
+    elif wish.show == "off":
+        conditions.append(not_(EntryRow.on))
+    return conditions
+
+
+def _in_two(project_id: int) -> ColumnElement[bool]:
+    """Is the entry in another list, too? Those names are looked for once, of all lists."""
+    key = func.unnest(EntryRow.keys).label("key")
+    every = (
+        select(EntryRow.id, EntryRow.list_id.label("of_list"), key)
+        .join(ListRow, ListRow.id == EntryRow.list_id)
+        .where(ListRow.project_id == project_id, ListRow.removed_at.is_(None))
+        .cte("every")
+    )
+    shared = select(every.c.key).group_by(every.c.key).having(func.count(every.c.of_list.distinct()) > 1)
+    return EntryRow.id.in_(select(every.c.id).where(every.c.key.in_(shared)))
+
+
+def entry_index(project_id: int) -> Subquery:
+    """For queries of other places: each entry's id, list_id and type_id."""
+    return (
+        select(EntryRow.id, EntryRow.list_id, ListRow.type_id)
+        .join(ListRow, ListRow.id == EntryRow.list_id)
+        .where(ListRow.project_id == project_id, ListRow.removed_at.is_(None))
+        .subquery()
+    )
+
+
+def page_of_entries(
+    db: Session,
+    project_id: int,
+    list_id: int,
+    worth: FromClause,
+    wish: EntryFilter,
+    *,
+    after: int | None,
+    limit: int,
+) -> list[EntryLine]:
+    """Entries of a list, those after the entry with this number; at most `limit`.
+
+    worth: a row for each entry that is found, with entry_id and the fields of EntryWorth. In order of harm or finds there are
+    only those. Raises NotFound and BadInput.
+    """
+    own_list(db, project_id, list_id)
+    wish.check()
+    columns = [worth.c[name] for name in _WORTH]
+    inner = wish.order != "name" or wish.show in ("harmful", "common")
+    query: Select[Any] = select(EntryRow, *columns).join(
+        worth, and_(worth.c.entry_id == EntryRow.id, worth.c.list_id == list_id), isouter=not inner
+    )
+    query = query.where(*_which(project_id, list_id, wish, worth))
+    if wish.order == "name":
+        if after is not None:
+            last = own_entry(db, list_id, after)
+            query = query.where(tuple_(EntryRow.preferred, EntryRow.id) > (last.preferred, last.id))
+        query = query.order_by(EntryRow.preferred, EntryRow.id)
+    else:
+        by = worth.c[wish.order]
+        if after is not None:
+            value = select(by).where(worth.c.entry_id == after).scalar_subquery()
+            query = query.where(or_(by < value, and_(by == value, worth.c.entry_id > literal(after))))
+        query = query.order_by(by.desc(), worth.c.entry_id)
+    return [
+        EntryLine(
+            entry=entry_of(row),
+            worth=EntryWorth(**{name: value or 0 for name, value in zip(_WORTH, values, strict=True)}),
+        )
+        for row, *values in db.execute(query.limit(limit))
+    ]
+
+
+def count_entries(db: Session, project_id: int, list_id: int, worth: FromClause, wish: EntryFilter) -> int:
+    """How many entries there are of this kind."""
+    return len(numbers_of(db, project_id, list_id, worth, wish))
+
+
+def numbers_of(
+    db: Session, project_id: int, list_id: int, worth: FromClause, wish: EntryFilter
+) -> Sequence[int]:
+    """Their numbers, ascending."""
+    own_list(db, project_id, list_id)
+    wish.check()
+    query = select(EntryRow.id).join(
+        worth, and_(worth.c.entry_id == EntryRow.id, worth.c.list_id == list_id), isouter=True
+    )
+    return db.scalars(query.where(*_which(project_id, list_id, wish, worth)).order_by(EntryRow.id)).all()
+
+
+@dataclass(frozen=True, kw_only=True)
+class Elsewhere:
+    """An entry of another list that is written alike."""
+
+    list_id: int
+    list: str
+    entry_id: int
+    preferred: str
+
+
+def alike_elsewhere(db: Session, project_id: int, list_id: int, entry_id: int) -> list[Elsewhere]:
+    """Entries of other lists that share a way to be written with this one."""
+    entry = own_entry(db, list_id, entry_id)
+    query = (
+        select(ListRow.id, ListRow.name, EntryRow.id, EntryRow.preferred)
+        .join(ListRow, ListRow.id == EntryRow.list_id)
+        .where(ListRow.project_id == project_id, ListRow.removed_at.is_(None), ListRow.id != list_id)
+        .where(EntryRow.keys.overlap(list(entry.keys)))
+        .order_by(ListRow.name, EntryRow.preferred)
+        .limit(50)
+    )
+    return [
+        Elsewhere(list_id=number, list=name, entry_id=entry_id, preferred=preferred)
+        for number, name, entry_id, preferred in db.execute(query)
+    ]
