@@ -1400,6 +1400,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/lists/acts/latest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Latest */
+        get: operations["readLatestListAct"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lists/acts/{number}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo */
+        post: operations["undoListAct"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/lists/{list_id}": {
         parameters: {
             query?: never;
@@ -1436,7 +1470,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project}/lists/{list_id}/entries/{entry_id}": {
+    "/api/projects/{project}/lists/{list_id}/entries/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Count */
+        get: operations["countEntries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lists/{list_id}/entries/delete": {
         parameters: {
             query?: never;
             header?: never;
@@ -1444,11 +1495,63 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        put?: never;
+        /** Delete */
+        post: operations["deleteEntries"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lists/{list_id}/entries/switch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Switch */
+        post: operations["switchEntries"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lists/{list_id}/entries/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Entry */
+        get: operations["readEntry"];
         /** Change Entry */
         put: operations["changeEntry"];
         post?: never;
         /** Remove Entry */
         delete: operations["removeEntry"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lists/{list_id}/entries/{entry_id}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Explain */
+        get: operations["explainEntry"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1463,6 +1566,46 @@ export interface paths {
         };
         /** Finds */
         get: operations["readListFinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lists/{list_id}/harm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Harm
+         * @description Entries that did more harm than good, and what the list comes to without them.
+         */
+        get: operations["readHarm"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lists/{list_id}/missing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Missing
+         * @description Names of gold, but in test texts, that no list of this type has.
+         */
+        get: operations["readMissingNames"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2931,12 +3074,28 @@ export interface components {
         /** ChangedEntryWish */
         ChangedEntryWish: {
             /**
+             * Identifier
+             * @default
+             */
+            identifier: string;
+            /**
              * Note
              * @default
              */
             note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
             /** Preferred */
             preferred: string;
+            /**
+             * Source
+             * @description where it came from, in words; kept of a new one
+             * @default
+             */
+            source: string;
             /**
              * Variants
              * @default []
@@ -2957,6 +3116,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            options?: components["schemas"]["OptionsWish"];
             /**
              * Type
              * @description code of a type
@@ -3364,12 +3524,83 @@ export interface components {
              */
             what: string;
         };
+        /** ElsewhereShown */
+        ElsewhereShown: {
+            /** Entry Id */
+            entry_id: number;
+            /** List */
+            list: string;
+            /** List Id */
+            list_id: number;
+            /** Preferred */
+            preferred: string;
+        };
         /** EncodingShown */
         EncodingShown: {
             /** Encoding */
             encoding: string;
             /** Words */
             words: string;
+        };
+        /**
+         * EntriesWish
+         * @description Which entries, and in what order.
+         */
+        EntriesWish: {
+            /**
+             * Order
+             * @description name, harm, finds
+             * @default name
+             */
+            order: string;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Show
+             * @description never, harmful, common (also in small letters), two (in two lists), off
+             * @default
+             */
+            show: string;
+        };
+        /**
+         * EntryCounts
+         * @description How many entries there are of each kind.
+         */
+        EntryCounts: {
+            /** All */
+            all: number;
+            /** Common */
+            common: number;
+            /** Harmful */
+            harmful: number;
+            /** Never */
+            never: number;
+            /** Off */
+            off: number;
+            /** Two */
+            two: number;
+        };
+        /**
+         * EntryExplained
+         * @description What explains an entry.
+         */
+        EntryExplained: {
+            /**
+             * Beaten
+             * @description of the finds in these sentences, how many gave way to something else, by whom
+             */
+            beaten: {
+                [key: string]: number;
+            };
+            /**
+             * Elsewhere
+             * @description entries of other lists that are written alike
+             */
+            elsewhere: components["schemas"]["ElsewhereShown"][];
+            finds: components["schemas"]["StavePage"];
         };
         /** EntryPage */
         EntryPage: {
@@ -3385,24 +3616,47 @@ export interface components {
         EntryShown: {
             /** Id */
             id: number;
+            /** Identifier */
+            identifier: string;
             /** Note */
             note: string;
+            /** On */
+            on: boolean;
             /** Preferred */
             preferred: string;
+            /** Source */
+            source: string;
             /** Variants */
             variants: string[];
             /** Version */
             version: number;
+            worth: components["schemas"]["WorthShown"];
         };
         /** EntryWish */
         EntryWish: {
+            /**
+             * Identifier
+             * @default
+             */
+            identifier: string;
             /**
              * Note
              * @default
              */
             note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
             /** Preferred */
             preferred: string;
+            /**
+             * Source
+             * @description where it came from, in words; kept of a new one
+             * @default
+             */
+            source: string;
             /**
              * Variants
              * @default []
@@ -3663,6 +3917,26 @@ export interface components {
             /** Type */
             type: string;
         };
+        /**
+         * HarmShown
+         * @description What turning off all entries that did more harm than good would come to, in signed sentences.
+         */
+        HarmShown: {
+            /** Entries */
+            entries: components["schemas"]["EntryShown"][];
+            /** F1 */
+            f1: number | null;
+            /** F1 After */
+            f1_after: number | null;
+            /** Precision */
+            precision: number | null;
+            /** Precision After */
+            precision_after: number | null;
+            /** Recall */
+            recall: number | null;
+            /** Recall After */
+            recall_after: number | null;
+        };
         /** IntakeHead */
         IntakeHead: {
             /**
@@ -3825,6 +4099,18 @@ export interface components {
              */
             singles: "plain" | "alt" | "off";
         };
+        /** KinShown */
+        KinShown: {
+            /** Entry Id */
+            entry_id: number;
+            /**
+             * Kind
+             * @description signs, slip, initials, short words, fewer words or first letters: in what they differ
+             */
+            kind: string;
+            /** Preferred */
+            preferred: string;
+        };
         /** LabelShown */
         LabelShown: {
             /**
@@ -3849,6 +4135,10 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** LatestListAct */
+        LatestListAct: {
+            act: components["schemas"]["ListActShown"] | null;
+        };
         /** LatestTextAct */
         LatestTextAct: {
             /** @description the last one that can be undone */
@@ -3871,6 +4161,30 @@ export interface components {
             /** Token */
             token: string;
         };
+        /**
+         * ListActShown
+         * @description Something that was done to a list or its entries, which can be undone.
+         */
+        ListActShown: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Entries */
+            entries: number;
+            /** Id */
+            id: number;
+            /** List Id */
+            list_id: number;
+            /**
+             * Said
+             * @description in words, as in “Undo …”
+             */
+            said: string;
+            /** Undone */
+            undone: boolean;
+        };
         /** ListShown */
         ListShown: {
             /** Entries */
@@ -3891,6 +4205,7 @@ export interface components {
             name: string;
             /** On */
             on: boolean;
+            options: components["schemas"]["OptionsShown"];
             /**
              * Right
              * @description of these, spans that stand in gold just so
@@ -3901,6 +4216,19 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** ListUndoneShown */
+        ListUndoneShown: {
+            /**
+             * Entries
+             * @description that are as before
+             */
+            entries: number;
+            /**
+             * Left
+             * @description that somebody has changed since; they stay
+             */
+            left: number;
+        };
         /** ListWish */
         ListWish: {
             /** Name */
@@ -3910,6 +4238,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            options?: components["schemas"]["OptionsWish"];
             /**
              * Type
              * @description code of a type
@@ -4015,6 +4344,20 @@ export interface components {
             unsigned_texts?: number | null;
         };
         /**
+         * ManyWish
+         * @description Entries by number, or all that a filter finds.
+         */
+        ManyWish: {
+            /** Entries */
+            entries?: number[] | null;
+            /**
+             * Expected
+             * @description as many as you saw; with another number nothing is done
+             */
+            expected?: number | null;
+            filter?: components["schemas"]["EntriesWish"] | null;
+        };
+        /**
          * MarksWish
          * @description The spans, and the evidence turned down, that the sentence is to have. What was signed is begun then.
          */
@@ -4072,6 +4415,35 @@ export interface components {
         MetaNames: {
             /** Names */
             names: string[];
+        };
+        /** MissingPage */
+        MissingPage: {
+            /** Names */
+            names: components["schemas"]["MissingShown"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * MissingShown
+         * @description A name of gold that no list of its type has.
+         */
+        MissingShown: {
+            /**
+             * Kin
+             * @description entries that may be of the same thing, the nearest first
+             */
+            kin: components["schemas"]["KinShown"][];
+            /**
+             * Sentence Id
+             * @description one of the sentences
+             */
+            sentence_id: number;
+            /** Spans */
+            spans: number;
+            /** Texts */
+            texts: number;
+            /** Words */
+            words: string;
         };
         /** NameWish */
         NameWish: {
@@ -4190,6 +4562,106 @@ export interface components {
             split: string;
             /** Title */
             title: string;
+        };
+        /** OptionsShown */
+        OptionsShown: {
+            /** Accents */
+            accents: boolean;
+            /**
+             * Case
+             * @enum {string}
+             */
+            case: "capital" | "any" | "exact";
+            /** Endings */
+            endings: boolean;
+            /** Exact Below */
+            exact_below: number;
+            /** Hyphens */
+            hyphens: boolean;
+            /** Near */
+            near: string[];
+            /** Not After */
+            not_after: string[];
+            /** Not Before */
+            not_before: string[];
+            /** Shortest */
+            shortest: number;
+            /** Slips */
+            slips: boolean;
+            /** Within */
+            within: number;
+        };
+        /**
+         * OptionsWish
+         * @description How the names of a list are looked for. Letters are letters and figures.
+         */
+        OptionsWish: {
+            /**
+             * Accents
+             * @description do accents count?
+             * @default true
+             */
+            accents: boolean;
+            /**
+             * Case
+             * @description capital: in any case, but a name that is written with a capital never in small letters; any: in any case; exact: letter by letter
+             * @default capital
+             * @enum {string}
+             */
+            case: "capital" | "any" | "exact";
+            /**
+             * Endings
+             * @description are plurals and possessives found too?
+             * @default false
+             */
+            endings: boolean;
+            /**
+             * Exact Below
+             * @description names with fewer letters are found letter by letter only
+             * @default 0
+             */
+            exact_below: number;
+            /**
+             * Hyphens
+             * @description is a hyphen as good as a space?
+             * @default false
+             */
+            hyphens: boolean;
+            /**
+             * Near
+             * @description found only with one of these within so many tokens
+             * @default []
+             */
+            near: string[];
+            /**
+             * Not After
+             * @description not found right after one of these
+             * @default []
+             */
+            not_after: string[];
+            /**
+             * Not Before
+             * @description not found right before one of these
+             * @default []
+             */
+            not_before: string[];
+            /**
+             * Shortest
+             * @description names with fewer letters are not looked for
+             * @default 0
+             */
+            shortest: number;
+            /**
+             * Slips
+             * @description may a word of six letters or more have one slip? Accents do not count then
+             * @default false
+             */
+            slips: boolean;
+            /**
+             * Within
+             * @default 5
+             */
+            within: number;
         };
         /**
          * OverlapWish
@@ -5795,6 +6267,19 @@ export interface components {
             /** Types */
             types: components["schemas"]["TypeSummaryShown"][];
         };
+        /** SwitchWish */
+        SwitchWish: {
+            /** Entries */
+            entries?: number[] | null;
+            /**
+             * Expected
+             * @description as many as you saw; with another number nothing is done
+             */
+            expected?: number | null;
+            filter?: components["schemas"]["EntriesWish"] | null;
+            /** On */
+            on: boolean;
+        };
         /** TablePage */
         TablePage: {
             /** Meta */
@@ -6476,6 +6961,31 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /** WorthShown */
+        WorthShown: {
+            /** Finds */
+            finds: number;
+            /**
+             * Harm
+             * @description by how many points the F1 of its list would rise without it
+             */
+            harm: number;
+            /**
+             * Judged
+             * @description finds that lie in signed sentences
+             */
+            judged: number;
+            /**
+             * Right
+             * @description of these, spans that stand in gold just so
+             */
+            right: number;
+            /**
+             * Small
+             * @description places where its name stands in small letters, though the list writes it with a capital
+             */
+            small: number;
+        };
         /** StandingShown */
         urdaten__places__desk__wire__StandingShown: {
             /** Asked */
@@ -6553,7 +7063,11 @@ export type DeletedShown = components['schemas']['DeletedShown'];
 export type DeskSentenceShown = components['schemas']['DeskSentenceShown'];
 export type DeskTextShown = components['schemas']['DeskTextShown'];
 export type DifferenceShown = components['schemas']['DifferenceShown'];
+export type ElsewhereShown = components['schemas']['ElsewhereShown'];
 export type EncodingShown = components['schemas']['EncodingShown'];
+export type EntriesWish = components['schemas']['EntriesWish'];
+export type EntryCounts = components['schemas']['EntryCounts'];
+export type EntryExplained = components['schemas']['EntryExplained'];
 export type EntryPage = components['schemas']['EntryPage'];
 export type EntryShown = components['schemas']['EntryShown'];
 export type EntryWish = components['schemas']['EntryWish'];
@@ -6569,6 +7083,7 @@ export type FiguresShown = components['schemas']['FiguresShown'];
 export type FileShown = components['schemas']['FileShown'];
 export type FilterWish = components['schemas']['FilterWish'];
 export type FoundSpanShown = components['schemas']['FoundSpanShown'];
+export type HarmShown = components['schemas']['HarmShown'];
 export type IntakeHead = components['schemas']['IntakeHead'];
 export type IntakeShown = components['schemas']['IntakeShown'];
 export type InvitationShown = components['schemas']['InvitationShown'];
@@ -6578,20 +7093,27 @@ export type JobState = components['schemas']['JobState'];
 export type JoinWish = components['schemas']['JoinWish'];
 export type KeysShown = components['schemas']['KeysShown'];
 export type KeysWish = components['schemas']['KeysWish'];
+export type KinShown = components['schemas']['KinShown'];
 export type LabelShown = components['schemas']['LabelShown'];
 export type LabelsWish = components['schemas']['LabelsWish'];
 export type LanguageShown = components['schemas']['LanguageShown'];
+export type LatestListAct = components['schemas']['LatestListAct'];
 export type LatestTextAct = components['schemas']['LatestTextAct'];
 export type LayerShown = components['schemas']['LayerShown'];
 export type LinkWish = components['schemas']['LinkWish'];
+export type ListActShown = components['schemas']['ListActShown'];
 export type ListShown = components['schemas']['ListShown'];
+export type ListUndoneShown = components['schemas']['ListUndoneShown'];
 export type ListWish = components['schemas']['ListWish'];
 export type LookedShown = components['schemas']['LookedShown'];
 export type MadeFrom = components['schemas']['MadeFrom'];
+export type ManyWish = components['schemas']['ManyWish'];
 export type MarksWish = components['schemas']['MarksWish'];
 export type MemberShown = components['schemas']['MemberShown'];
 export type MergeWish = components['schemas']['MergeWish'];
 export type MetaNames = components['schemas']['MetaNames'];
+export type MissingPage = components['schemas']['MissingPage'];
+export type MissingShown = components['schemas']['MissingShown'];
 export type NameWish = components['schemas']['NameWish'];
 export type NamedPlanShown = components['schemas']['NamedPlanShown'];
 export type NamedPlanWish = components['schemas']['NamedPlanWish'];
@@ -6600,6 +7122,8 @@ export type NewAccountWish = components['schemas']['NewAccountWish'];
 export type NewInvitationShown = components['schemas']['NewInvitationShown'];
 export type NewProjectWish = components['schemas']['NewProjectWish'];
 export type NewTextWish = components['schemas']['NewTextWish'];
+export type OptionsShown = components['schemas']['OptionsShown'];
+export type OptionsWish = components['schemas']['OptionsWish'];
 export type OverlapWish = components['schemas']['OverlapWish'];
 export type PaceShown = components['schemas']['PaceShown'];
 export type PartShown = components['schemas']['PartShown'];
@@ -6671,6 +7195,7 @@ export type StaveShown = components['schemas']['StaveShown'];
 export type StepShown = components['schemas']['StepShown'];
 export type StretchShown = components['schemas']['StretchShown'];
 export type SummaryShown = components['schemas']['SummaryShown'];
+export type SwitchWish = components['schemas']['SwitchWish'];
 export type TablePage = components['schemas']['TablePage'];
 export type TaggerFigure = components['schemas']['TaggerFigure'];
 export type TeamShown = components['schemas']['TeamShown'];
@@ -6706,6 +7231,7 @@ export type WhyShown = components['schemas']['WhyShown'];
 export type WithdrawalWish = components['schemas']['WithdrawalWish'];
 export type WordClassShown = components['schemas']['WordClassShown'];
 export type WorkShown = components['schemas']['WorkShown'];
+export type WorthShown = components['schemas']['WorthShown'];
 export type UrdatenPlacesDeskWireStandingShown = components['schemas']['urdaten__places__desk__wire__StandingShown'];
 export type UrdatenPlacesPipelineWireStandingShown = components['schemas']['urdaten__places__pipeline__wire__StandingShown'];
 export type $defs = Record<string, never>;
@@ -9840,6 +10366,69 @@ export interface operations {
             };
         };
     };
+    readLatestListAct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatestListAct"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undoListAct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListUndoneShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     changeList: {
         parameters: {
             query?: never;
@@ -9909,9 +10498,13 @@ export interface operations {
     listEntries: {
         parameters: {
             query?: {
+                search?: string;
+                /** @description never, harmful, common (also in small letters), two (in two lists), off */
+                show?: string;
+                /** @description name, harm, finds */
+                order?: string;
                 after?: number | null;
                 limit?: number;
-                search?: string;
             };
             header?: never;
             path: {
@@ -9960,6 +10553,143 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    countEntries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryCounts"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteEntries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListActShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    switchEntries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListActShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readEntry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+                entry_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10046,6 +10776,42 @@ export interface operations {
             };
         };
     };
+    explainEntry: {
+        parameters: {
+            query?: {
+                outcome?: string;
+                after?: number | null;
+            };
+            header?: never;
+            path: {
+                list_id: number;
+                entry_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryExplained"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     readListFinds: {
         parameters: {
             query?: {
@@ -10068,6 +10834,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StavePage"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readHarm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HarmShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readMissingNames: {
+        parameters: {
+            query?: {
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                list_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MissingPage"];
                 };
             };
             /** @description a problem, RFC 9457 */

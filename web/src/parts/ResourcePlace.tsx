@@ -157,6 +157,8 @@ export function ResourceWindows<R extends Row, O extends Row>({ resource, open, 
 interface ResourcePlaceProps<R extends Row> extends ResourceListProps<R>, ResourceSheetProps<R>, WindowsOver<R> {
   /** What explains the open one. */
   right?: ReactNode
+  /** What explains it needs room. */
+  wide?: boolean
   /** Other windows. */
   windows?: ReactNode
 }
@@ -165,7 +167,7 @@ interface ResourcePlaceProps<R extends Row> extends ResourceListProps<R>, Resour
 export function ResourcePlace<R extends Row>(props: ResourcePlaceProps<R>) {
   const { resource, empty, act, children } = props
   return (
-    <Columns left={<ResourceList {...props} />} right={props.right}>
+    <Columns left={<ResourceList {...props} />} right={props.right} wide={props.wide}>
       <ResourceSheet resource={resource} empty={empty} act={act}>
         {children}
       </ResourceSheet>

@@ -2,14 +2,14 @@ import { Box, EmptyState, Flex } from '@chakra-ui/react'
 import { type ReactNode, useEffect, useRef } from 'react'
 
 /** Left: what there is to go through. Middle: the thing itself. Right: what explains it. */
-export function Columns({ left, children, right }: { left?: ReactNode; children: ReactNode; right?: ReactNode }) {
+export function Columns({ left, children, right, wide = false }: { left?: ReactNode; children: ReactNode; right?: ReactNode; wide?: boolean | undefined }) {
   const main = useRef<HTMLElement>(null)
   useEffect(() => {
     // Whoever comes here through the bar works here now: enter and space belong to the page.
     const focus = document.activeElement
     if (focus === null || focus === document.body || focus.closest('header')) main.current?.focus({ preventScroll: true })
   }, [])
-  const columns = [left ? 'var(--chakra-sizes-left)' : '', 'minmax(0, 1fr)', right ? 'var(--chakra-sizes-right)' : '']
+  const columns = [left ? 'var(--chakra-sizes-left)' : '', 'minmax(0, 1fr)', right ? `var(--chakra-sizes-${wide ? 'wide' : 'right'})` : '']
   return (
     <div className="columns" style={{ gridTemplateColumns: columns.filter(Boolean).join(' ') }}>
       {left && <nav>{left}</nav>}

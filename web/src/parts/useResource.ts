@@ -4,7 +4,7 @@ import { useCallback, useState } from 'react'
 import type { Asked } from './Ask'
 import { type KeyBinding, useKeys } from './keys'
 import { stepped } from './RowList'
-import { usePick } from './usePick'
+import { type Steps, usePick } from './usePick'
 
 interface Row {
   id: number
@@ -33,6 +33,8 @@ interface ResourceOptions<R extends Row, Data> {
   editLabel?: string
   /** What stands in the address behind the one that is open. */
   search?: string
+  /** The keys that go through them, if not the arrows. */
+  steps?: Steps
 }
 
 /**
@@ -45,7 +47,7 @@ export function useResource<R extends Row, Data>(options: ResourceOptions<R, Dat
   const client = useQueryClient()
   const [opened, setOpened] = useState<Offer | null>(null)
   const close = useCallback(() => setOpened(null), [])
-  const { chosen, pick, wanted } = usePick(place, rows, one, close, options.search)
+  const { chosen, pick, wanted } = usePick(place, rows, one, close, options.search, options.steps)
   const may = (offer: Offer) => offers.includes(offer)
   const open = (offer: Offer) => {
     if (may(offer) && (offer === 'add' || wanted !== null || chosen)) setOpened(offer)

@@ -43,6 +43,7 @@ export const config = defineConfig({
         strip: { value: '30px' },
         left: { value: '268px' },
         right: { value: '262px' },
+        wide: { value: '380px' },
         lane: { value: '19px' },
         laneLabel: { value: '72px' },
         textLine: { value: '34px' },

@@ -5,6 +5,7 @@ from urdaten.core.lists.automaton import Automaton
 from urdaten.core.lists.compiled import CompiledLists
 from urdaten.core.lists.entries import Entry, EntryReason, NameList
 from urdaten.core.lists.gazetteer import Gazetteer, ListHead, Part, Reading
+from urdaten.core.lists.kinship import Kin, Kindred, kinship
 from urdaten.core.lists.marks import spelling_key, touch_marks
 from urdaten.core.lists.options import CASES, Case, ListOptions
 
@@ -16,11 +17,14 @@ __all__ = [
     "Entry",
     "EntryReason",
     "Gazetteer",
+    "Kin",
+    "Kindred",
     "ListHead",
     "ListOptions",
     "NameList",
     "Part",
     "Reading",
+    "kinship",
     "listfile",
     "spelling_key",
     "touch_marks",

@@ -8,6 +8,8 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import Field
 
+from urdaten.errors import BadInput, Clash
+from urdaten.places.desk import acts as desk
 from urdaten.places.lists import acts
 from urdaten.places.lists.wire import (
     ChangedEntryWish,
@@ -21,11 +23,15 @@ from urdaten.places.lists.wire import (
     HarmShown,
     ListActShown,
     ManyWish,
+    MissingPage,
+    MissingShown,
     SwitchWish,
 )
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.pipeline import wire as staves
+from urdaten.places.team.acts import Project
 from urdaten.places.team.wire import Id, Lead, OfProject
+from urdaten.places.types import acts as types
 from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/lists/{list_id}", tags=["lists"])
@@ -82,18 +88,40 @@ def add_entry(list_id: Id, wish: EntryWish, project: OfProject, me: Lead, db: Db
     return _shown(made)
 
 
+def _numbers(db: Db, project: Project, list_id: int, wish: ManyWish) -> list[int]:
+    """Raises BadInput for a wish that names neither or both, Clash where there are not as many as were seen."""
+    if (wish.entries is None) == (wish.filter is None):
+        raise BadInput("Name either entries or a filter.", field="entries")
+    if wish.filter is None:
+        return wish.entries or []
+    worth = pipeline.entry_worths(db, project)
+    numbers = list(acts.numbers_of(db, project.id, list_id, worth, wish.filter.filter()))
+    if wish.expected is not None and len(numbers) != wish.expected:
+        raise Clash(
+            f"You saw {wish.expected} names, and now there are {len(numbers)}; nothing was changed. Look again."
+        )
+    return numbers
+
+
 @router.post("/entries/switch", operation_id="switchEntries")
 def switch(list_id: Id, wish: SwitchWish, project: OfProject, me: Lead, db: Db) -> ListActShown:
-    act = acts.switch_entries(db, project, list_id, wish.entries, wish.on, me.id)
+    act = acts.switch_entries(db, project, list_id, _numbers(db, project, list_id, wish), wish.on, me.id)
     acts.compile_later(db, project)
     return ListActShown.model_validate(act)
 
 
 @router.post("/entries/delete", operation_id="deleteEntries")
 def delete(list_id: Id, wish: ManyWish, project: OfProject, me: Lead, db: Db) -> ListActShown:
-    act = acts.remove_entries(db, project, list_id, wish.entries, me.id)
+    act = acts.remove_entries(db, project, list_id, _numbers(db, project, list_id, wish), me.id)
     acts.compile_later(db, project)
     return ListActShown.model_validate(act)
+
+
+@router.get("/entries/{entry_id}", operation_id="readEntry")
+def read_entry(list_id: Id, entry_id: Id, project: OfProject, db: Db) -> EntryShown:
+    pipeline.counted(db, project)
+    line = acts.read_entry(db, project.id, list_id, entry_id, pipeline.entry_worths(db, project))
+    return _shown(line.entry, line.worth)
 
 
 @router.put("/entries/{entry_id}", operation_id="changeEntry")
@@ -149,4 +177,26 @@ def harm(list_id: Id, project: OfProject, db: Db) -> HarmShown:
         precision_after=after[0],
         recall_after=after[1],
         f1_after=after[2],
+    )
+
+
+@router.get("/missing", operation_id="readMissingNames")
+def missing(
+    list_id: Id, project: OfProject, db: Db, limit: Annotated[int, Query(ge=1, le=500)] = 200
+) -> MissingPage:
+    """Names of gold, but in test texts, that no list of this type has."""
+    named = acts.read_list(db, project.id, list_id)
+    type_id = types.type_numbers(db, project.id, [named.type])[named.type]
+    gold = [
+        acts.GoldName(words=words, spans=spans, texts=texts, sentence_id=sentence)
+        for words, spans, texts, sentence in desk.loud_gold(db, project, type_id)
+    ]
+    names = acts.missing_names(db, project.id, list_id, gold)
+    shown = acts.with_kin(db, project.id, list_id, names[:limit])
+    return MissingPage(
+        total=len(names),
+        names=[
+            MissingShown.model_validate(asdict(one.name) | {"kin": list(map(asdict, one.kin))})
+            for one in shown
+        ],
     )

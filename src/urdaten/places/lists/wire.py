@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import AwareDatetime, BaseModel, Field
+from pydantic import AwareDatetime, Field
 
 from urdaten.core.lists import Case, ListOptions
 from urdaten.places.desk.wire import StavePage
@@ -14,6 +14,8 @@ from urdaten.places.team.wire import Id, Seen, Shown, Wire
 Code = Annotated[str, Field(max_length=40, description="code of a type")]
 Written = Annotated[str, Field(max_length=2000)]
 Phrases = Annotated[list[Annotated[str, Field(max_length=500)]], Field(max_length=500)]
+# Far beyond what is allowed: the acts say what that is.
+Length = Annotated[int, Field(ge=-1000, le=10_000)]
 _AS_EVER = ListOptions()
 
 
@@ -35,9 +37,9 @@ class OptionsWish(Wire):
         default=False,
         description="may a word of six letters or more have one slip? Accents do not count then",
     )
-    shortest: int = Field(default=0, description="names with fewer letters are not looked for")
+    shortest: Length = Field(default=0, description="names with fewer letters are not looked for")
     near: Phrases = Field(default=[], description="found only with one of these within so many tokens")
-    within: int = _AS_EVER.within
+    within: Length = _AS_EVER.within
     not_after: Phrases = Field(default=[], description="not found right after one of these")
     not_before: Phrases = Field(default=[], description="not found right before one of these")
 
@@ -93,6 +95,9 @@ class EntryWish(Wire):
     note: str = Field(default="", max_length=5000)
     identifier: str = Field(default="", max_length=1000)
     on: bool = True
+    source: str = Field(
+        default="", max_length=200, description="where it came from, in words; kept of a new one"
+    )
 
     def draft(self) -> acts.EntryDraft:
         """As the acts have it."""
@@ -130,7 +135,7 @@ class EntryPage(Shown):
     next: int | None = Field(description="hand this back as `after` for the next page; null at the end")
 
 
-class EntriesWish(BaseModel):
+class EntriesWish(Wire):
     """Which entries, and in what order."""
 
     search: str = Field(default="", max_length=200)
@@ -158,9 +163,13 @@ class EntryCounts(Shown):
 
 
 class ManyWish(Wire):
-    """Entries by number."""
+    """Entries by number, or all that a filter finds."""
 
-    entries: list[Id] = Field(min_length=1, max_length=100_000)
+    entries: list[Id] | None = Field(default=None, min_length=1, max_length=100_000)
+    filter: EntriesWish | None = None
+    expected: int | None = Field(
+        default=None, ge=0, description="as many as you saw; with another number nothing is done"
+    )
 
 
 class SwitchWish(ManyWish):
@@ -202,6 +211,29 @@ class EntryExplained(Shown):
     beaten: dict[str, int] = Field(
         description="of the finds in these sentences, how many gave way to something else, by whom"
     )
+
+
+class KinShown(Shown):
+    entry_id: int
+    preferred: str
+    kind: str = Field(
+        description="signs, slip, initials, short words, fewer words or first letters: in what they differ"
+    )
+
+
+class MissingShown(Shown):
+    """A name of gold that no list of its type has."""
+
+    words: str
+    spans: int
+    texts: int
+    sentence_id: int = Field(description="one of the sentences")
+    kin: list[KinShown] = Field(description="entries that may be of the same thing, the nearest first")
+
+
+class MissingPage(Shown):
+    total: int
+    names: list[MissingShown]
 
 
 class HarmShown(Shown):

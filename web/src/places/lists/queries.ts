@@ -1,6 +1,7 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
+import type { EntriesWish } from '../../api/schema'
 import { stavePages } from '../../stave/StaveList'
 
 export const listsQuery = (project: string) =>
@@ -9,20 +10,65 @@ export const listsQuery = (project: string) =>
     queryFn: () => body(api.GET('/api/projects/{project}/lists', { params: { path: { project } } })),
   })
 
-export const entriesQuery = (project: string, list: number, search: string) =>
+export const entriesQuery = (project: string, list: number, wish: EntriesWish) =>
   infiniteQueryOptions({
-    queryKey: ['p', project, 'lists', 'entries', list, search],
+    queryKey: ['p', project, 'lists', 'entries', list, wish],
     queryFn: ({ pageParam }) =>
       body(
         api.GET('/api/projects/{project}/lists/{list_id}/entries', {
           params: {
             path: { project, list_id: list },
-            query: { search, ...(pageParam === null ? {} : { after: pageParam }) },
+            query: { ...wish, ...(pageParam === null ? {} : { after: pageParam }) },
           },
         }),
       ),
     initialPageParam: null as number | null,
     getNextPageParam: (page) => page.next,
+    placeholderData: keepPreviousData,
+  })
+
+export const entryQuery = (project: string, list: number, entry: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'lists', 'entry', list, entry],
+    queryFn: () => body(api.GET('/api/projects/{project}/lists/{list_id}/entries/{entry_id}', { params: { path: { project, list_id: list, entry_id: entry } } })),
+  })
+
+export const countsQuery = (project: string, list: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'lists', 'counts', list],
+    queryFn: () => body(api.GET('/api/projects/{project}/lists/{list_id}/entries/counts', { params: { path: { project, list_id: list } } })),
+    placeholderData: keepPreviousData,
+  })
+
+export const missingQuery = (project: string, list: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'lists', 'missing', list],
+    queryFn: () => body(api.GET('/api/projects/{project}/lists/{list_id}/missing', { params: { path: { project, list_id: list } } })),
+  })
+
+export const harmQuery = (project: string, list: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'lists', 'harm', list],
+    queryFn: () => body(api.GET('/api/projects/{project}/lists/{list_id}/harm', { params: { path: { project, list_id: list } } })),
+  })
+
+export const latestListActQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'lists', 'latest'],
+    queryFn: () => body(api.GET('/api/projects/{project}/lists/acts/latest', { params: { path: { project } } })),
+  })
+
+export const whyQuery = (project: string, list: number, entry: number, outcome: string) =>
+  infiniteQueryOptions({
+    queryKey: ['p', project, 'lists', 'why', list, entry, outcome],
+    queryFn: ({ pageParam }) =>
+      body(
+        api.GET('/api/projects/{project}/lists/{list_id}/entries/{entry_id}/why', {
+          params: { path: { project, list_id: list, entry_id: entry }, query: { outcome, ...(pageParam === null ? {} : { after: pageParam }) } },
+        }),
+      ),
+    initialPageParam: null as number | null,
+    getNextPageParam: (page) => page.finds.next,
     placeholderData: keepPreviousData,
   })
 

@@ -12,9 +12,11 @@ import { Act, BadAct, CheckField, QuietAct } from '../../parts/controls'
 import { type KeyBinding, useKeys } from '../../parts/keys'
 import { Columns, Heading, Section } from '../../parts/layout'
 import { AddAct, ResourceActs, ResourceList, ResourceSheet, ResourceWindows } from '../../parts/ResourcePlace'
+import { Mark } from '../../parts/Mark'
 import { Facts } from '../../parts/signs'
 import { usePages } from '../../parts/usePages'
 import { useAct } from '../../parts/useAct'
+import { useMarks } from '../../parts/useMarks'
 import { type Offer, useResource } from '../../parts/useResource'
 import { longDate, number, plural } from '../../parts/words'
 import { AbbreviationsForm } from './AbbreviationsForm'
@@ -31,7 +33,6 @@ import { SplitsWindow } from './SplitsWindow'
 import { TextForm } from './TextForm'
 import { TextSheet } from './TextSheet'
 import { TextsTabs } from './TextsTabs'
-import { useMarks } from './useMarks'
 import { useTextFilter } from './useTextFilter'
 
 const rowsOf = (page: TextPage) => page.texts
@@ -189,7 +190,7 @@ const NO_ROWS: readonly TextHead[] = []
 function TextRow({ head, marks }: { head: TextHead; marks: ReturnType<typeof useMarks> | undefined }) {
   return (
     <Flex px="2.5" py="1" gap="1.5" align="flex-start">
-      {marks && <Mark head={head} marks={marks} />}
+      {marks && <Mark id={head.id} name={head.title} marks={marks} />}
       <Box flex="1" minW="0">
         <Flex justify="space-between" gap="2">
           <Box fontWeight="bold" truncate>
@@ -204,39 +205,6 @@ function TextRow({ head, marks }: { head: TextHead; marks: ReturnType<typeof use
         </Box>
       </Box>
     </Flex>
-  )
-}
-
-/** A click marks a row, with shift all from the one marked before; it does not open it. By key the open one is marked. */
-function Mark({ head, marks }: { head: TextHead; marks: ReturnType<typeof useMarks> }) {
-  const on = marks.has(head.id)
-  return (
-    <Box
-      title={`mark ${head.title}`}
-      flexShrink="0"
-      boxSize="3.5"
-      mt="1"
-      borderWidth="1px"
-      borderColor={on ? 'action' : 'third'}
-      bg={on ? 'action' : 'paper'}
-      color="paper"
-      fontSize="tiny"
-      lineHeight="3"
-      textAlign="center"
-      onClick={(event) => {
-        event.stopPropagation()
-        marks.toggle(head.id, event.shiftKey)
-      }}
-    >
-      {on && (
-        <>
-          <span aria-hidden="true">✓</span>
-          <Box as="span" srOnly>
-            marked
-          </Box>
-        </>
-      )}
-    </Box>
   )
 }
 

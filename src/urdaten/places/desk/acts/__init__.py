@@ -69,6 +69,7 @@ from urdaten.places.desk.acts.having import (
     count_values,
     gold_spans,
     gold_values,
+    loud_gold,
     texts_of_state,
     texts_with,
 )
@@ -180,6 +181,7 @@ __all__ = [
     "keep_ranking",
     "latest_act",
     "load_many",
+    "loud_gold",
     "mending",
     "moment",
     "number_of_type",

@@ -8,7 +8,9 @@ from sqlalchemy.orm import Session
 from urdaten.errors import BadInput
 from urdaten.places.desk.acts.annotation import SIGNED
 from urdaten.places.desk.acts.layers import gold_of
+from urdaten.places.desk.acts.quiet import is_loud
 from urdaten.places.desk.tables import AnnotationRow, SpanRow, TallyRow
+from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 
 # How far a text has come: all of its sentences are signed, some are, none is; or one has a question without an answer.
@@ -95,6 +97,25 @@ def gold_values(db: Session, project_id: int) -> list[tuple[int, int, str, int]]
     query = spans.with_only_columns(index.c.text_id, SpanRow.type_id, words, func.count())
     rows = db.execute(query.group_by(index.c.text_id, SpanRow.type_id, words))
     return [(text, type_id, name, count) for text, type_id, name, count in rows]
+
+
+def loud_gold(db: Session, project: Project, type_id: int) -> list[tuple[str, int, int, int]]:
+    """Of a type, in signed sentences of texts that are not quiet: the words of spans, how many stand on them, in how many texts,
+    and the first of the sentences; the most frequent ones first."""
+    index, spans = _spans(project.id, type_id)
+    every = texts.text_index(project.id)
+    words, count = _covered(index), func.count()
+    query = (
+        spans.with_only_columns(
+            words, count, func.count(index.c.text_id.distinct()), func.min(AnnotationRow.sentence_id)
+        )
+        .join(every, every.c.id == index.c.text_id)
+        .where(AnnotationRow.state == SIGNED, is_loud(db, project, every))
+        .group_by(words)
+        .order_by(count.desc(), words)
+    )
+    rows = db.execute(query)
+    return [(str(name), int(total), int(within), int(first)) for name, total, within, first in rows]
 
 
 def gold_spans(db: Session, project_id: int, among: Select[int]) -> list[tuple[int, int, int, int, int, str]]:

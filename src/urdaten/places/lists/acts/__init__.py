@@ -28,6 +28,7 @@ from urdaten.places.lists.acts.lists import (
     read_lists,
     remove_list,
 )
+from urdaten.places.lists.acts.missing import GoldName, MissingName, missing_names, with_kin
 from urdaten.places.lists.acts.pages import (
     Elsewhere,
     EntryFilter,
@@ -38,6 +39,7 @@ from urdaten.places.lists.acts.pages import (
     entry_index,
     numbers_of,
     page_of_entries,
+    read_entry,
 )
 
 __all__ = [
@@ -48,11 +50,13 @@ __all__ = [
     "EntryFilter",
     "EntryLine",
     "EntryWorth",
+    "GoldName",
     "ListAct",
     "ListDraft",
     "ListEntry",
     "ListOn",
     "ListUndone",
+    "MissingName",
     "NamedList",
     "add_entries",
     "add_list",
@@ -69,8 +73,10 @@ __all__ = [
     "last_change",
     "latest_act",
     "lists_on",
+    "missing_names",
     "numbers_of",
     "page_of_entries",
+    "read_entry",
     "read_list",
     "read_lists",
     "remove_entries",
@@ -79,5 +85,6 @@ __all__ = [
     "switch_entries",
     "touched_since",
     "undo_act",
+    "with_kin",
     "write_entries",
 ]

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal, get_args
 
 from sqlalchemy import (
+    BigInteger,
     ColumnElement,
     FromClause,
     Select,
     Subquery,
     and_,
+    cast,
     func,
     literal,
     not_,
@@ -19,6 +21,7 @@ from sqlalchemy import (
     select,
     tuple_,
 )
+from sqlalchemy.dialects.postgresql import ARRAY
 from sqlalchemy.orm import Session
 
 from urdaten.errors import BadInput
@@ -152,13 +155,22 @@ def page_of_entries(
             value = select(by).where(worth.c.entry_id == after).scalar_subquery()
             query = query.where(or_(by < value, and_(by == value, worth.c.entry_id > literal(after))))
         query = query.order_by(by.desc(), worth.c.entry_id)
-    return [
-        EntryLine(
-            entry=entry_of(row),
-            worth=EntryWorth(**{name: value or 0 for name, value in zip(_WORTH, values, strict=True)}),
-        )
-        for row, *values in db.execute(query.limit(limit))
-    ]
+    return [_line(row, values) for row, *values in db.execute(query.limit(limit))]
+
+
+def _line(row: EntryRow, values: Sequence[Any]) -> EntryLine:
+    worth = EntryWorth(**{name: value or 0 for name, value in zip(_WORTH, values, strict=True)})
+    return EntryLine(entry=entry_of(row), worth=worth)
+
+
+def read_entry(db: Session, project_id: int, list_id: int, entry_id: int, worth: FromClause) -> EntryLine:
+    """One entry with what it is worth. Raises NotFound."""
+    own_list(db, project_id, list_id)
+    row = own_entry(db, list_id, entry_id)
+    values = db.execute(
+        select(*(worth.c[name] for name in _WORTH)).where(worth.c.entry_id == entry_id)
+    ).first()
+    return _line(row, values or [0] * len(_WORTH))
 
 
 def count_entries(db: Session, project_id: int, list_id: int, worth: FromClause, wish: EntryFilter) -> int:
@@ -178,6 +190,11 @@ def numbers_of(
     return db.scalars(query.where(*_which(project_id, list_id, wish, worth)).order_by(EntryRow.id)).all()
 
 
+def shares_a_key(keys: Iterable[int]) -> ColumnElement[bool]:
+    """For queries: is the entry written like one that has these keys?"""
+    return EntryRow.keys.op("&&")(cast(list(keys), ARRAY(BigInteger)))
+
+
 @dataclass(frozen=True, kw_only=True)
 class Elsewhere:
     """An entry of another list that is written alike."""
@@ -195,7 +212,7 @@ def alike_elsewhere(db: Session, project_id: int, list_id: int, entry_id: int) -
         select(ListRow.id, ListRow.name, EntryRow.id, EntryRow.preferred)
         .join(ListRow, ListRow.id == EntryRow.list_id)
         .where(ListRow.project_id == project_id, ListRow.removed_at.is_(None), ListRow.id != list_id)
-        .where(EntryRow.keys.overlap(list(entry.keys)))
+        .where(shares_a_key(entry.keys))
         .order_by(ListRow.name, EntryRow.preferred)
         .limit(50)
     )

@@ -86,9 +86,9 @@ def gold_of_type(db: Session, project: Project, code: str) -> int:
 
 
 def scores(right: int, judged: int, gold: int) -> tuple[float | None, float | None, float | None]:
-    """Precision, recall and F1 in points; None where there is nothing to divide by."""
+    """Precision, recall and F1; None where there is nothing to divide by."""
     return (
-        100 * right / judged if judged else None,
-        100 * right / gold if gold else None,
-        200 * right / (judged + gold) if judged + gold else None,
+        right / judged if judged else None,
+        right / gold if gold else None,
+        2 * right / (judged + gold) if judged + gold else None,
     )
