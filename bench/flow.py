@@ -16,13 +16,14 @@ from itertools import islice
 from typing import TypeVar
 
 from _demo import demo_texts
+from _plain import PlainLists
 
 from urdaten.core.lists import Entry, Gazetteer, NameList
 from urdaten.core.pipeline import ListStage, PolicyStage, RuleStage, Stage, TaggerStage
 from urdaten.core.rules import LineRule
 from urdaten.core.spans import SpanTable
 from urdaten.core.tagger import Tagger, TrainingSettings, train
-from urdaten.core.text import Batch, batch_of, token_forms
+from urdaten.core.text import Batch, batch_of
 from urdaten.demo.files import Demo, read_demo
 from urdaten.demo.stream import generate
 
@@ -141,31 +142,3 @@ def _lists(lists: Sequence[NameList], batch: Batch) -> dict[str, float]:
         "compiling_names_per_second": len(many) / taken["compile"],
         "100_000_names_speed_to_few": statistics.median(own) / taken["match"],
     }
-
-
-class PlainLists:
-    """What one would script: a dictionary of tuples of small words for each type, the longest first at each token."""
-
-    def __init__(self, lists: Sequence[NameList]) -> None:
-        self.names: dict[str, set[tuple[str, ...]]] = {}
-        for one in lists:
-            for entry in one.entries:
-                for written in (entry.preferred, *entry.variants):
-                    name = tuple(form.lower() for form in token_forms(written))
-                    self.names.setdefault(one.type, set()).add(name)
-        self.longest = {code: max(map(len, names)) for code, names in self.names.items()}
-
-    def find(self, batch: Batch) -> list[tuple[int, int, str]]:
-        small = [form.lower() for form in batch.vocabulary.forms]
-        words = [small[word] for word in batch.word.tolist()]
-        found = []
-        for code, names in self.names.items():
-            i = 0
-            while i < len(words):
-                for length in range(self.longest[code], 0, -1):
-                    if tuple(words[i : i + length]) in names:
-                        found.append((i, i + length, code))
-                        i += length - 1
-                        break
-                i += 1
-        return found

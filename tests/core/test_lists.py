@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import pytest
+
 from urdaten.core.lists import Entry, Gazetteer, ListOptions, NameList
 from urdaten.core.text import Vocabulary, analyse, batch_of
 
@@ -108,6 +110,8 @@ def test_a_list_has_slips_for_itself() -> None:
         ("PRT", "Lindmoor"),
         ("VES", "Lindmoor"),
     ]
+    bare = replace(strict, options=ListOptions(accents=False))
+    assert found("Lindmor, Lindmoor", bare, lax) == found("Lindmor, Lindmoor", strict, lax)
     (span, _) = Gazetteer([lax]).match(analyse("Lindmor, Lindmoor"))
     assert span.why == "list lax, entry “Lindmoor”, with a slip"
 
@@ -131,3 +135,65 @@ def test_places_in_small_letters_are_told() -> None:
         assert list(small) == [(1, 5)] * 3
     exact = replace(names, options=ListOptions(case="exact"))
     assert not Gazetteer([exact]).read(batch_of(["amber"])).small
+
+
+def test_accents_count_for_a_list_though_they_do_not_for_another() -> None:
+    strict = NameList(name="strict", type="PRT", entries=(Entry(preferred="Orré"),))
+    lax = NameList(
+        name="lax", type="VES", entries=(Entry(preferred="Orré"),), options=ListOptions(accents=False)
+    )
+    assert found("Orre, Orré", strict, lax) == [("VES", "Orre"), ("PRT", "Orré"), ("VES", "Orré")]
+
+
+@pytest.mark.parametrize(
+    ("word", "is_found"),
+    [
+        ("Haldis", True),
+        ("Hladis", True),
+        ("Haldsi", True),
+        ("Haldi", True),
+        ("aldis", True),
+        ("Haldiss", True),
+        ("xHaldis", True),
+        ("Haldes", True),
+        ("Haldess", False),
+        ("Hlaids", False),
+        ("Hald1s", False),
+        ("Hals", False),
+    ],
+)
+def test_one_slip_and_no_more(word: str, is_found: bool) -> None:
+    names = NameList(
+        name="x",
+        type="VES",
+        entries=(Entry(preferred="Haldis"),),
+        options=ListOptions(slips=True, case="any"),
+    )
+    assert found(word, names) == ([("VES", word)] if is_found else [])
+    assert found("Quai", replace(names, entries=(Entry(preferred="Quay"),))) == []
+
+
+@pytest.mark.parametrize(
+    ("body", "count"),
+    [
+        ("a b c n", 1),
+        ("a b c x n", 0),
+        ("b x n", 1),
+        ("b x x n", 0),
+        ("n x b", 1),
+        ("n x x b", 0),
+        ("n a b c", 1),
+        ("b.\n\nn", 0),
+        ("n.\n\nb", 0),
+        ("x n", 0),
+    ],
+)
+def test_words_that_have_to_be_near(body: str, count: int) -> None:
+    names = NameList(
+        name="x",
+        type="VES",
+        entries=(Entry(preferred="n"),),
+        options=ListOptions(near=("b", "a b c"), within=2, not_after=("x x",)),
+    )
+    # The phrase of three tokens lies within two of nothing; its b does.
+    assert len(found(body, names)) == count

@@ -17,7 +17,7 @@ import { FormWindow } from './Window'
 const OPTIONS: ListShown['options'] = {
   case: 'capital', exact_below: 0, accents: true, hyphens: false, endings: false, slips: false, shortest: 0, near: [], within: 5, not_after: [], not_before: [],
 }
-const row = (id: number, name: string): ListShown => ({ id, name, type: 'VES', on: true, entries: 1, finds: 0, right: 0, judged: 0, version: 1 })
+const row = (id: number, name: string): ListShown => ({ id, name, type: 'VES', on: true, options: OPTIONS, entries: 1, finds: 0, right: 0, judged: 0, version: 1 })
 const ROWS = [row(1, 'Quays'), row(2, 'Ships'), row(3, 'Tugs')]
 
 const params = { path: { project: 'tessmar' } }

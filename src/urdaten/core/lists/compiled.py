@@ -84,7 +84,8 @@ class CompiledLists:
                 sums = mixed(word_sums([spell(form) for form in cut.forms]))[cut.form]
                 total[at] = run_sums(sums, cut.first[:-1][at], cut.first[1:][at])
         blob, writing_first = laid_out(rows.writings)
-        slips = np.repeat(np.array(rows.slips, dtype=bool), np.diff(cut.first))
+        with_slips = np.array([options.slips for options in rows.options], dtype=bool)
+        slips = np.repeat(with_slips[rows.list_of_ways], np.diff(cut.first))
         words = {key(cut.forms[k]) for k in np.unique(cut.form[slips]).tolist()}
         return cls(
             automaton,
@@ -97,7 +98,7 @@ class CompiledLists:
             blob,
             np.array([*rows.entry_writing, len(rows.writings)], dtype=np.int32),
             np.array(rows.numbers, dtype=np.int64),
-            np.array(rows.lists, dtype=np.int64),
+            rows.list_of_entries,
             np.unique(automaton.symbols.find([word for word in words if may_slip(word)])),
             is_bare,
         )
@@ -186,46 +187,77 @@ def _within(counts: Ints) -> Ints:
 
 
 class _Rows:
-    """Columns while they grow."""
+    """Columns while they grow; they hold no object for an entry but its words."""
 
     def __init__(self, language: str) -> None:
-        self.language = language
+        self._language = language
         # Of ways.
         self.ways: list[str] = []
         self.way_writing: list[int] = []
         self.hows: list[int] = []
-        self.slips: list[bool] = []
-        # Of writings: their entry, and the options of their list.
+        # Of writings their entry, of entries their first writing and their number.
         self.writings: list[str] = []
         self.writing_entry: list[int] = []
-        self.options: list[ListOptions] = []
-        # Of entries.
         self.entry_writing: list[int] = []
         self.numbers: list[int] = []
+        # Of lists their number, their options, and how many entries and ways there are with theirs.
         self.lists: list[int] = []
+        self.options: list[ListOptions] = []
+        self.entries_until: list[int] = []
+        self.ways_until: list[int] = []
 
     def add(self, number: int, names: NameList) -> None:
         options = names.options
-        made = options.endings or options.hyphens
-        for place, entry in enumerate(names.entries, start=1):
-            self.entry_writing.append(len(self.writings))
-            self.numbers.append(entry.number or place)
-            self.lists.append(number)
-            for written in dict.fromkeys((entry.preferred, *entry.variants)):
-                if options.shortest and letters_of(written) < options.shortest:
-                    every: dict[str, int] = {}
-                elif made:
-                    every = ways(written, self.language, endings=options.endings, hyphens=options.hyphens)
-                else:
-                    every = {written: 0}
-                for way, how in every.items():
-                    self.ways.append(way)
-                    self.way_writing.append(len(self.writings))
-                    self.hows.append(how)
-                    self.slips.append(options.slips)
-                self.writing_entry.append(len(self.numbers) - 1)
-                self.writings.append(written)
-                self.options.append(options)
+        as_written = not (options.endings or options.hyphens or options.shortest)
+        writings, owners, begins, numbers = (
+            self.writings,
+            self.writing_entry,
+            self.entry_writing,
+            self.numbers,
+        )
+        first, entry = len(writings), len(numbers)
+        for place, one in enumerate(names.entries, start=1):
+            begins.append(len(writings))
+            numbers.append(one.number or place)
+            writings.append(one.preferred)
+            owners.append(entry)
+            if one.variants:
+                # A name that is its own variant is one writing.
+                others = dict.fromkeys(one.variants)
+                others.pop(one.preferred, None)
+                writings.extend(others)
+                owners.extend([entry] * len(others))
+            entry += 1
+        if as_written:
+            self.ways += writings[first:]
+            self.way_writing += range(first, len(writings))
+            self.hows += bytes(len(writings) - first)
+        else:
+            self._add_ways(first, options)
+        self.lists.append(number)
+        self.options.append(options)
+        self.entries_until.append(len(numbers))
+        self.ways_until.append(len(self.ways))
+
+    def _add_ways(self, first: int, options: ListOptions) -> None:
+        for writing in range(first, len(self.writings)):
+            written = self.writings[writing]
+            if letters_of(written) < options.shortest:
+                continue
+            every = ways(written, self._language, endings=options.endings, hyphens=options.hyphens)
+            self.ways += every
+            self.hows += every.values()
+            self.way_writing += [writing] * len(every)
+
+    @property
+    def list_of_ways(self) -> Ints:
+        """Of each way the place of its list."""
+        return np.repeat(np.arange(len(self.lists)), np.diff(np.array([0, *self.ways_until])))
+
+    @property
+    def list_of_entries(self) -> NDArray[np.int64]:
+        """Of each entry the number of its list."""
+        return np.repeat(np.array(self.lists, dtype=np.int64), np.diff(np.array([0, *self.entries_until])))
 
 
 def _demands(rows: _Rows, forms: Sequence[str], form: Ints, first: Ints, is_bare: bool) -> NDArray[np.uint8]:
@@ -234,15 +266,17 @@ def _demands(rows: _Rows, forms: Sequence[str], form: Ints, first: Ints, is_bare
     # One without any token is never asked.
     begins = (np.append(large[form], False) if len(forms) else np.zeros(1, dtype=bool))[first[:-1]]
     demand = np.where(begins, np.uint8(LARGE), np.uint8(0)).astype(np.uint8)
-    for k, writing in enumerate(rows.way_writing):
-        options = rows.options[writing]
-        if options.case == "exact" or (
-            options.exact_below and letters_of(rows.writings[writing]) < options.exact_below
-        ):
-            demand[k] |= EXACT if _with_accents(options) else EXACT_BARE
-            continue
-        if options.case == "capital" and begins[k]:
-            demand[k] |= CAPITAL
-        if is_bare and _with_accents(options):
-            demand[k] |= ACCENTS
+    begin = 0
+    for options, end in zip(rows.options, rows.ways_until, strict=True):
+        own = slice(begin, end)
+        begin = end
+        exact = np.full(end - own.start, options.case == "exact")
+        if options.exact_below:
+            written = (rows.writings[writing] for writing in rows.way_writing[own])
+            exact |= np.array([letters_of(one) < options.exact_below for one in written], dtype=bool)
+        with_accents = _with_accents(options)
+        otherwise = np.full(len(exact), ACCENTS if is_bare and with_accents else 0, dtype=np.uint8)
+        if options.case == "capital":
+            otherwise[begins[own]] |= CAPITAL
+        demand[own] |= np.where(exact, np.uint8(EXACT if with_accents else EXACT_BARE), otherwise)
     return demand

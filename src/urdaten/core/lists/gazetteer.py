@@ -20,6 +20,8 @@ from urdaten.core.spans import Span, SpanTable
 from urdaten.core.text import Analysis, Batch, FormColumn, token_forms
 
 SOURCE = "lists"
+# So many reasons are held to be told again.
+MOST_TOLD = 100_000
 # Of forms: the mixed sums of what they are at a level.
 _SPELLED = {
     level: FormColumn(lambda forms, key=key: mixed(word_sums([key(form) for form in forms])))  # type: ignore[misc]
@@ -115,6 +117,8 @@ class Gazetteer:
             if part.gone is not None:
                 known &= ~part.gone
             self._list.append(np.where(known, places[at], -1).astype(np.int32))
+        # By part, way, and whether there is a slip.
+        self._told: dict[tuple[int, int, bool], EntryReason] = {}
         own = {k: head.options for k, head in enumerate(self._heads) if head.options.has_context}
         self._context = Context(own) if own else None
         self._readers = [_Reader(part.compiled) for part in parts]
@@ -149,7 +153,10 @@ class Gazetteer:
         leftmost(finds.list, finds.first, finds.last, kept)
         rows = np.flatnonzero(kept)
         reason, reasons = self._reasons(finds, rows)
-        finds = finds.at(rows)
+        by_code = np.argsort(np.argsort(np.array(self.types, dtype=np.str_), kind="stable"))
+        place = finds.first[rows].astype(np.int64) << 32 | finds.last[rows]
+        rows_in_order = np.lexsort((by_code[self._kind[finds.list[rows]]], place))
+        reason, finds = reason[rows_in_order], finds.at(rows[rows_in_order])
         return SpanTable.of_tokens(
             batch,
             finds.first,
@@ -161,7 +168,7 @@ class Gazetteer:
             makers=self.makers,
             reason=reason,
             reasons=reasons,
-        ).in_order()
+        )
 
     def match(self, analysis: Analysis) -> list[Span]:
         """As `table`, of one text."""
@@ -193,28 +200,33 @@ class Gazetteer:
         return finds, small
 
     def _order(self, finds: _Finds) -> NDArray[np.int64]:
-        """By list and place, the longest first; of those at one place the one with the fewest slips and changes, preferred names
-        before variants, earlier entries before later ones: whatever part they are in."""
-        how, variant, entry = (np.zeros(len(finds.first), dtype=np.int64) for _ in range(3))
+        """By list and place; of those at one place the longest first, then the one with the fewest slips and changes, preferred
+        names before variants, earlier entries before later ones: whatever part they are in."""
+        place = finds.list.astype(np.int64) << 32 | finds.first
+        order = np.argsort(place, kind="stable")
+        place = place[order]
+        same = np.zeros(len(order) + 1, dtype=bool)
+        same[1:-1] = place[1:] == place[:-1]
+        # Mostly there is but one.
+        at = np.flatnonzero(same[1:] | same[:-1])
+        if not len(at):
+            return order
+        several = finds.at(order[at])
+        how, variant, entry = (np.zeros(len(at), dtype=np.int64) for _ in range(3))
         for number, part in enumerate(self._parts):
-            rows = np.flatnonzero(finds.part == number)
-            way = finds.way[rows]
+            rows = np.flatnonzero(several.part == number)
+            way = several.way[rows]
             writing = part.compiled.way_writing[way]
             own = part.compiled.writing_entry[writing]
             how[rows] = part.compiled.way_how[way]
             variant[rows] = writing - part.compiled.entry_writing[own]
             entry[rows] = part.compiled.entry_number[own]
-        keys = (entry, variant, how, finds.slips, -finds.last.astype(np.int64), finds.first, finds.list)
-        return np.lexsort(keys)
+        keys = (entry, variant, how, several.slips, -several.last.astype(np.int64), place[at])
+        order[at] = order[at][np.lexsort(keys)]
+        return order
 
-    def _reasons(
-        self, finds: _Finds, rows: NDArray[np.int64]
-    ) -> tuple[NDArray[np.int32], tuple[EntryReason, ...]]:
+    def _reasons(self, finds: _Finds, rows: NDArray[np.int64]) -> tuple[Ints, tuple[EntryReason, ...]]:
         """Of these finds, by their place in all that are in order, why they are there."""
-        told: dict[EntryReason, int] = {}
-        known: dict[tuple[int, int, int], int] = {}
-        reason = np.empty(len(rows), dtype=np.int32)
-        columns = (finds.part[rows].tolist(), finds.way[rows].tolist(), finds.slips[rows].tolist())
         # Finds that are written with the same words in the same list follow each other.
         same = np.zeros(len(finds.first) + 1, dtype=bool)
         same[1:-1] = (
@@ -222,17 +234,21 @@ class Gazetteer:
             & (finds.last[1:] == finds.last[:-1])
             & (finds.list[1:] == finds.list[:-1])
         )
-        several = same[rows + 1].tolist()
-        for k, key in enumerate(zip(*columns, strict=True)):
-            if several[k]:
-                made = replace(self._reason(*key), also=self._also(finds, int(rows[k]), same))
-                reason[k] = told.setdefault(made, len(told))
-                continue
-            number = known.get(key)
-            if number is None:
-                number = known[key] = told.setdefault(self._reason(*key), len(told))
-            reason[k] = number
-        return reason, tuple(told)
+        kept = finds.at(rows)
+        key = kept.part.astype(np.int64) << 33 | kept.way.astype(np.int64) << 1 | (kept.slips > 0)
+        _, at, reason = np.unique(key, return_index=True, return_inverse=True)
+        told = [
+            self._reason(*one)
+            for one in zip(
+                kept.part[at].tolist(), kept.way[at].tolist(), (kept.slips[at] > 0).tolist(), strict=True
+            )
+        ]
+        several: dict[EntryReason, int] = {}
+        for k in np.flatnonzero(same[rows + 1]).tolist():
+            if also := self._also(finds, int(rows[k]), same):
+                made = replace(told[reason[k]], also=also)
+                reason[k] = len(told) + several.setdefault(made, len(several))
+        return reason, (*told, *several)
 
     def _also(self, finds: _Finds, row: int, same: Bools) -> tuple[str, ...]:
         """What other entries of its list are called that stand in the same place with as many slips."""
@@ -248,17 +264,22 @@ class Gazetteer:
         compiled = self._parts[int(finds.part[row])].compiled
         return compiled.preferred(int(compiled.writing_entry[compiled.way_writing[finds.way[row]]]))
 
-    def _reason(self, part: int, way: int, slips: int) -> EntryReason:
+    def _reason(self, part: int, way: int, has_slip: bool) -> EntryReason:
+        if (known := self._told.get((part, way, has_slip))) is not None:
+            return known
         compiled = self._parts[part].compiled
         writing = int(compiled.way_writing[way])
         entry = int(compiled.writing_entry[writing])
-        return EntryReason(
+        made = EntryReason(
             self._heads[self._list[part][entry]].name,
             compiled.preferred(entry),
             compiled.writing(writing),
-            int(compiled.way_how[way]) | (SLIP if slips else 0),
+            int(compiled.way_how[way]) | (SLIP if has_slip else 0),
             entry=int(compiled.entry_number[entry]),
         )
+        if len(self._told) < MOST_TOLD:
+            self._told[part, way, has_slip] = made
+        return made
 
 
 class _Reader:

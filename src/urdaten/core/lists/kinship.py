@@ -45,8 +45,9 @@ def kinship(one: str, other: str) -> Kind | None:
     if _alike_but_slips(short, long):
         return "slip"
     if len(short) == len(long):
-        return _word_by_word(short, long)
-    if _is_part(short, long):
+        if kind := _word_by_word(short, long):
+            return kind
+    elif _is_part(short, long):
         return "fewer words"
     return "first letters" if _are_first_letters(short, long) else None
 
