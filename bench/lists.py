@@ -208,11 +208,13 @@ def _served(many: int) -> dict[str, float]:
                 "search_ms": {"search": name[2:8]},
                 "harm_ms": {"order": "harm"},
                 "never_ms": {"show": "never"},
+                "two_ms": {"show": "two"},
             }
             figures = {
                 what: 1000 * statistics.median(_asked(client, entries, wish) for _ in range(ROUNDS))
                 for what, wish in wishes.items()
             }
+            figures["counts_ms"] = 1000 * _asked(client, f"{entries}/counts", {})
             switched = []
             for on in (False, True, False, True):
                 (entry,) = client.get(entries, params={"search": name, "limit": 1}).json()["entries"]

@@ -21,7 +21,7 @@ from urdaten.demo.files import Demo, read_demo
 from urdaten.demo.load import load
 from urdaten.places.desk import acts as desk
 from urdaten.places.desk import learned
-from urdaten.places.lists.acts import compiling
+from urdaten.places.lists.acts import compiling, pages
 from urdaten.places.tagger import acts as tagger
 from urdaten.places.team import acts as team
 from urdaten.places.team.acts import Role
@@ -47,6 +47,7 @@ def nothing_kept() -> None:
     """What a process keeps for its one database would be wrong for the next test's."""
     compiling._gazetteers.clear()
     compiling._kept.clear()
+    pages._twos.clear()
     learned._kept.clear()
     tagger._load.cache_clear()
 

@@ -68,17 +68,8 @@ def count(list_id: Id, project: OfProject, db: Db) -> EntryCounts:
     pipeline.counted(db, project)
     worth = pipeline.entry_worths(db, project)
 
-    def many(show: str) -> int:
-        return acts.count_entries(db, project.id, list_id, worth, acts.EntryFilter(show=show))
-
-    return EntryCounts(
-        all=acts.read_list(db, project.id, list_id).entries,
-        never=many("never"),
-        harmful=many("harmful"),
-        common=many("common"),
-        two=many("two"),
-        off=many("off"),
-    )
+    counts = acts.count_entries(db, project.id, list_id, worth)
+    return EntryCounts(all=counts.pop(""), **counts)
 
 
 @router.post("/entries", status_code=201, operation_id="addEntry")

@@ -17,7 +17,7 @@ from urdaten.places.lists.acts.changes import EVERY_TEXT, TOLD_APART, note_chang
 from urdaten.places.lists.acts.lists import options_of, own_list, put_back
 from urdaten.places.lists.tables import EntryRow, ListActRow, ListRow
 from urdaten.places.team.acts import Project
-from urdaten.platform.database import among, copy_rows
+from urdaten.platform.database import MANY, among, copy_rows, count_anew
 from urdaten.platform.versions import check_seen
 
 MOST_CHARACTERS = 300
@@ -379,6 +379,8 @@ def _write_steps(
     if added:
         rows = (_columns(number, after) | {"list_id": named.id, "version": 1} for number, after in added)
         copy_rows(db, "list_entry", _COPIED, ([row[name] for name in _COPIED] for row in rows))
+        if len(added) >= MANY:
+            count_anew(db, "list_entry")
     db.expire_all()
     named.size += len(added) - len(gone)
     db.flush()

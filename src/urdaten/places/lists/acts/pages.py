@@ -10,7 +10,6 @@ from sqlalchemy import (
     BigInteger,
     ColumnElement,
     FromClause,
-    Select,
     Subquery,
     and_,
     cast,
@@ -25,9 +24,12 @@ from sqlalchemy.dialects.postgresql import ARRAY
 from sqlalchemy.orm import Session
 
 from urdaten.errors import BadInput
+from urdaten.places.lists.acts.changes import PLACE
 from urdaten.places.lists.acts.entries import ListEntry, entry_of, own_entry
 from urdaten.places.lists.acts.lists import own_list
 from urdaten.places.lists.tables import EntryRow, ListRow
+from urdaten.platform.database import among, has_written
+from urdaten.platform.revisions import revisions
 
 # All; those that find nothing; that do more harm than good; that stand as words in small letters too; that another list has
 # too; that are off.
@@ -79,18 +81,20 @@ class EntryFilter:
 
 
 _WORTH = ("finds", "judged", "right", "small", "harm")
+_NOTHING = (0,) * len(_WORTH)
 
 
 def _which(project_id: int, list_id: int, wish: EntryFilter, worth: FromClause) -> list[ColumnElement[bool]]:
     conditions: list[ColumnElement[bool]] = [EntryRow.list_id == list_id]
     if wish.search:
         conditions.append(EntryRow.written.icontains(wish.search, autoescape=True))
+    own = select(worth.c.entry_id).where(worth.c.list_id == list_id)
     if wish.show == "never":
-        conditions.append(and_(EntryRow.on, worth.c.entry_id.is_(None) | (worth.c.finds == 0)))
+        conditions.append(and_(EntryRow.on, EntryRow.id.not_in(own.where(worth.c.finds > 0))))
     elif wish.show == "harmful":
-        conditions.append(and_(EntryRow.on, worth.c.harm > 0))
+        conditions.append(and_(EntryRow.on, EntryRow.id.in_(own.where(worth.c.harm > 0))))
     elif wish.show == "common":
-        conditions.append(worth.c.small > 0)
+        conditions.append(EntryRow.id.in_(own.where(worth.c.small > 0)))
     elif wish.show == "two":
         conditions.append(_in_two(project_id))
     elif wish.show == "off":
@@ -138,12 +142,7 @@ def page_of_entries(
     """
     own_list(db, project_id, list_id)
     wish.check()
-    columns = [worth.c[name] for name in _WORTH]
-    inner = wish.order != "name" or wish.show in ("harmful", "common")
-    query: Select[Any] = select(EntryRow, *columns).join(
-        worth, and_(worth.c.entry_id == EntryRow.id, worth.c.list_id == list_id), isouter=not inner
-    )
-    query = query.where(*_which(project_id, list_id, wish, worth))
+    query = select(EntryRow).where(*_which(project_id, list_id, wish, worth))
     if wish.order == "name":
         if after is not None:
             last = own_entry(db, list_id, after)
@@ -151,11 +150,21 @@ def page_of_entries(
         query = query.order_by(EntryRow.preferred, EntryRow.id)
     else:
         by = worth.c[wish.order]
+        query = query.join(worth, and_(worth.c.entry_id == EntryRow.id, worth.c.list_id == list_id))
         if after is not None:
             value = select(by).where(worth.c.entry_id == after).scalar_subquery()
             query = query.where(or_(by < value, and_(by == value, worth.c.entry_id > literal(after))))
         query = query.order_by(by.desc(), worth.c.entry_id)
-    return [_line(row, values) for row, *values in db.execute(query.limit(limit))]
+    rows = db.scalars(query.limit(limit)).all()
+    # Asked for by themselves: beside them the database would at times sort the whole list first.
+    columns = [worth.c[name] for name in _WORTH]
+    worths = {
+        number: values
+        for number, *values in db.execute(
+            select(worth.c.entry_id, *columns).where(among(worth.c.entry_id, [row.id for row in rows]))
+        )
+    }
+    return [_line(row, worths.get(row.id, _NOTHING)) for row in rows]
 
 
 def _line(row: EntryRow, values: Sequence[Any]) -> EntryLine:
@@ -170,24 +179,50 @@ def read_entry(db: Session, project_id: int, list_id: int, entry_id: int, worth:
     values = db.execute(
         select(*(worth.c[name] for name in _WORTH)).where(worth.c.entry_id == entry_id)
     ).first()
-    return _line(row, values or [0] * len(_WORTH))
+    return _line(row, values or _NOTHING)
 
 
-def count_entries(db: Session, project_id: int, list_id: int, worth: FromClause, wish: EntryFilter) -> int:
-    """How many entries there are of this kind."""
-    return len(numbers_of(db, project_id, list_id, worth, wish))
+def count_entries(db: Session, project_id: int, list_id: int, worth: FromClause) -> dict[str, int]:
+    """How many entries there are of each of SHOWS."""
+    size = own_list(db, project_id, list_id).size
+    own = (EntryRow.list_id == list_id, worth.c.list_id == list_id)
+    found = select(func.count()).join_from(EntryRow, worth, worth.c.entry_id == EntryRow.id).where(*own)
+    off = select(func.count()).where(EntryRow.list_id == list_id, not_(EntryRow.on))
+    counts = {
+        "found": found.where(EntryRow.on, worth.c.finds > 0),
+        "harmful": found.where(EntryRow.on, worth.c.harm > 0),
+        "common": found.where(worth.c.small > 0),
+        "off": off,
+    }
+    told = {name: db.scalar(query) or 0 for name, query in counts.items()}
+    told["never"] = size - told["off"] - told.pop("found")
+    return told | {"": size, "two": _counted_in_two(db, project_id).get(list_id, 0)}
+
+
+# By project: as of which revision, and of each list how many entries stand in another list too.
+_twos: dict[int, tuple[int, dict[int, int]]] = {}
+
+
+def _counted_in_two(db: Session, project_id: int) -> dict[int, int]:
+    revision = revisions(db, project_id).get(PLACE, 0)
+    held = _twos.get(project_id)
+    if held and held[0] == revision:
+        return held[1]
+    query = select(EntryRow.list_id, func.count()).where(_in_two(project_id)).group_by(EntryRow.list_id)
+    counts = {number: count for number, count in db.execute(query)}
+    if not has_written(db):
+        _twos[project_id] = (revision, counts)
+    return counts
 
 
 def numbers_of(
     db: Session, project_id: int, list_id: int, worth: FromClause, wish: EntryFilter
 ) -> Sequence[int]:
-    """Their numbers, ascending."""
+    """The numbers of all entries of this kind, ascending."""
     own_list(db, project_id, list_id)
     wish.check()
-    query = select(EntryRow.id).join(
-        worth, and_(worth.c.entry_id == EntryRow.id, worth.c.list_id == list_id), isouter=True
-    )
-    return db.scalars(query.where(*_which(project_id, list_id, wish, worth)).order_by(EntryRow.id)).all()
+    query = select(EntryRow.id).where(*_which(project_id, list_id, wish, worth))
+    return db.scalars(query.order_by(EntryRow.id)).all()
 
 
 def shares_a_key(keys: Iterable[int]) -> ColumnElement[bool]:
