@@ -1,7 +1,19 @@
 """Readers of sources: files of many kinds to documents."""
 
 from urdaten.readers.corpora import corpus_of
-from urdaten.readers.document import ROLES, Beat, Column, Document, Found, How, Item, Refusal
+from urdaten.readers.document import (
+    NAME_ROLES,
+    ROLES,
+    Beat,
+    Column,
+    Document,
+    Found,
+    How,
+    Item,
+    NameRow,
+    Names,
+    Refusal,
+)
 from urdaten.readers.guarded import Ended, Limits, read_guarded
 from urdaten.readers.kinds import READERS
 from urdaten.readers.limits import MOST_BYTES
@@ -11,6 +23,7 @@ from urdaten.readers.sources import files_of
 
 __all__ = [
     "MOST_BYTES",
+    "NAME_ROLES",
     "READERS",
     "ROLES",
     "Beat",
@@ -23,6 +36,8 @@ __all__ = [
     "How",
     "Item",
     "Limits",
+    "NameRow",
+    "Names",
     "Refusal",
     "corpus_of",
     "fetch_site",

@@ -32,6 +32,10 @@ class How:
     roles: Mapping[str, str] = field(default_factory=dict)
     # 3/4/2026 is the third of April.
     day_first: bool = True
+    # What a source is read for: texts, or the names of a list.
+    of: str = "texts"
+    # Of names: what parts the variants in a cell; found out when it is empty.
+    parts: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,6 +45,10 @@ class Column:
     name: str
     role: str
     values: tuple[str, ...] = ()
+
+
+# What a column or field can say of a name.
+NAME_ROLES = ("name", "variants", "identifier", "note", "on", "none")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -94,6 +102,26 @@ class Refusal:
 
 
 @dataclass(frozen=True, kw_only=True)
+class NameRow:
+    """A name of a list as it stands in a source, and where."""
+
+    name: str
+    variants: tuple[str, ...] = ()
+    identifier: str = ""
+    note: str = ""
+    on: bool = True
+    place: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Names:
+    """Some names of a source, one after the other."""
+
+    source: str
+    rows: tuple[NameRow, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
 class Beat:
     """So far is a long document, in its own unit: whoever waits sees that it goes on."""
 
@@ -103,7 +131,7 @@ class Beat:
     unit: str
 
 
-Item = Found | Document | Refusal | Beat
+Item = Found | Document | Names | Refusal | Beat
 
 # Of what is shown of a refused row.
 MOST_SHOWN = 2_000

@@ -7,13 +7,15 @@ from dataclasses import replace
 from pathlib import PurePosixPath
 
 from urdaten.errors import BadFile
-from urdaten.readers.document import Document, Found, How, Item, Refusal
+from urdaten.readers.document import Document, Found, How, Item, NameRow, Names, Refusal
 from urdaten.readers.encoding import readings
 from urdaten.readers.kinds import ZIP, kind_of, reader_of
 from urdaten.readers.limits import MEGABYTE, MOST_BYTES, MOST_UNPACKED, open_zip, unpacked
 
 # A packed file in a packed file in a packed file is no folder of texts.
 DEEPEST = 2
+# So many names come in one portion.
+AT_A_TIME = 500
 
 
 def read_source(data: bytes, name: str, how: How) -> Iterator[Item]:
@@ -25,6 +27,9 @@ def _read(data: bytes, name: str, how: How, depth: int) -> Iterator[Item]:
     try:
         if len(data) > MOST_BYTES:
             raise BadFile(f"It has {len(data) // MEGABYTE} MB; the most is {MOST_BYTES // MEGABYTE} MB.")
+        if how.of == "names":
+            yield from _names(data, name, how)
+            return
         kind = kind_of(data, name)
         if kind == ZIP:
             yield from _unpack(data, name, how, depth)
@@ -58,6 +63,27 @@ def _read(data: bytes, name: str, how: How, depth: int) -> Iterator[Item]:
     except Exception as fault:
         # A reader is handed whatever there is; what it stumbles over is a fault of the file to whoever brought it.
         yield Refusal(source=name, why=f"It is damaged and cannot be read ({type(fault).__name__}).")
+
+
+def _names(data: bytes, name: str, how: How) -> Iterator[Item]:
+    """Names a portion at a time."""
+    from urdaten.readers.names import read_names
+
+    rows = []
+    any_ = False
+    for item in read_names(data, name, how):
+        if isinstance(item, NameRow):
+            rows.append(item)
+            any_ = True
+        else:
+            yield _storable(item)
+        if len(rows) == AT_A_TIME:
+            yield Names(source=name, rows=tuple(rows))
+            rows = []
+    if rows:
+        yield Names(source=name, rows=tuple(rows))
+    if not any_:
+        raise BadFile("The file holds no names.")
 
 
 def _storable(item: Item) -> Item:

@@ -22,7 +22,7 @@ def read_records(data: bytes, source: str, how: How) -> Iterator[Item]:
     """A document for each object; one with `text` and `spans` brings its spans along. Raises BadFile."""
     decoded = decode(data, how.encoding)
     found = Found(source=source, kind="jsonl", encoding=decoded.encoding, guessed=decoded.guessed)
-    lines = _lines(decoded.text)
+    lines = object_lines(decoded.text)
     look = list(islice(lines, LOOKED_AT))
     rows = [values for _, values, _ in look if values is not None]
     if not rows:
@@ -36,7 +36,7 @@ def read_records(data: bytes, source: str, how: How) -> Iterator[Item]:
     names = list(dict.fromkeys(name for row in rows for name in row))
     if len(names) > MOST_FIELDS:
         raise BadFile(f"Its objects have {len(names)} fields; the most is {MOST_FIELDS}.")
-    columns = columns_of(names, [_told(row) for row in rows], how)
+    columns = columns_of(names, [told(row) for row in rows], how)
     yield Found(
         source=source, kind="jsonl", encoding=found.encoding, guessed=found.guessed, columns=tuple(columns)
     )
@@ -46,12 +46,12 @@ def read_records(data: bytes, source: str, how: How) -> Iterator[Item]:
             if values is None:
                 yield Refusal(source=source, place=place, why=why)
             else:
-                yield place, _told(values)
+                yield place, told(values)
 
     yield from documents_of(good(), columns, source, how)
 
 
-def _told(row: Mapping[str, Any]) -> dict[str, str]:
+def told(row: Mapping[str, Any]) -> dict[str, str]:
     """Values as words; lists and objects as JSON."""
     return {
         name: value
@@ -63,7 +63,7 @@ def _told(row: Mapping[str, Any]) -> dict[str, str]:
     }
 
 
-def _lines(text: str) -> Iterator[tuple[str, dict[str, Any] | None, str]]:
+def object_lines(text: str) -> Iterator[tuple[str, dict[str, Any] | None, str]]:
     """Each object with where it stands, or what is wrong with it."""
     if text.lstrip().startswith("["):
         try:

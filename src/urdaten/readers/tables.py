@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import csv
 from collections import Counter
-from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import replace
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 from io import BytesIO
 from itertools import chain, islice
@@ -32,6 +32,12 @@ Sheet = tuple[str, list[str]] | Refusal
 
 def read_csv(data: bytes, source: str, how: How) -> Iterator[Item]:
     """A document for each row. Raises BadFile for what is no table."""
+    found, rows = csv_sheet(data, source, how)
+    yield from _documents(rows, found, how)
+
+
+def csv_sheet(data: bytes, source: str, how: How) -> tuple[Found, Iterator[Sheet]]:
+    """What the table is, and its rows. Raises BadFile for what is no table."""
     decoded = decode(data, how.encoding)
     delimiter = {"tab": "\t", "\\t": "\t"}.get(how.delimiter, how.delimiter) or _separator(decoded.text)
     if len(delimiter) != 1:
@@ -39,11 +45,17 @@ def read_csv(data: bytes, source: str, how: How) -> Iterator[Item]:
     found = Found(
         source=source, kind="csv", encoding=decoded.encoding, guessed=decoded.guessed, delimiter=delimiter
     )
-    yield from _table(_csv_rows(decoded.text, delimiter), found, how)
+    return found, _csv_rows(decoded.text, delimiter)
 
 
 def read_workbook(data: bytes, source: str, how: How) -> Iterator[Item]:
     """A document for each row of each sheet. Raises BadFile for what is damaged or locked."""
+    for found, rows in workbook_sheets(data, source):
+        yield from _documents(rows, found, how)
+
+
+def workbook_sheets(data: bytes, source: str) -> Iterator[tuple[Found, Iterator[Sheet]]]:
+    """Each sheet that holds anything, and its rows. Raises BadFile for what is damaged or locked."""
     if data.startswith(b"\xd0\xcf\x11\xe0"):
         raise BadFile(
             "It is locked with a password, or of the old kind (xls); save it anew as xlsx without one."
@@ -66,7 +78,7 @@ def read_workbook(data: bytes, source: str, how: How) -> Iterator[Item]:
         first = next(filled, None)
         if first is not None:
             found = Found(source=source, kind="xlsx")
-            yield from _table(((f"{lead}row {n}", row) for n, row in chain([first], filled)), found, how)
+            yield found, ((f"{lead}row {n}", row) for n, row in chain([first], filled))
 
 
 def _value(value: object) -> str:
@@ -145,32 +157,44 @@ def _csv_rows(text: str, delimiter: str) -> Iterator[Sheet]:
             yield f"line {begun + 1}", row
 
 
-def _table(rows: Iterator[Sheet], found: Found, how: How) -> Iterator[Item]:
-    """Rows as documents; the first are looked at to find out what the columns are for."""
-    look = list(islice(rows, LOOKED_AT + 1))
+@dataclass(frozen=True)
+class Table:
+    """A table whose columns have names: the first of its rows, and all of them with what is refused."""
+
+    header: bool
+    names: list[str]
+    first: list[dict[str, str]]
+    rows: Iterator[Row | Refusal]
+
+
+def table_of(
+    sheet: Iterator[Sheet],
+    source: str,
+    how: How,
+    is_header: Callable[[Sequence[tuple[str, list[str]]]], bool] | None = None,
+) -> Iterator[Refusal | Table]:
+    """The table that rows make. What is amiss before it is known comes first; is_header tells of the first rows, with where each
+    stands, whether the very first names the columns. Raises BadFile for no rows at all."""
+    look = list(islice(sheet, LOOKED_AT + 1))
     whole = [row for row in look if not isinstance(row, Refusal)]
     if not whole:
-        yield from (replace(item, source=found.source) for item in look if isinstance(item, Refusal))
+        yield from (replace(item, source=source) for item in look if isinstance(item, Refusal))
         raise BadFile("The table holds no rows.")
-    header = _is_header(whole) if how.header is None else how.header
+    header = (is_header or _is_header)(whole) if how.header is None else how.header
     width = max(len(row) for _, row in whole) if not header else len(whole[0][1])
     if width > MOST_COLUMNS:
         raise BadFile(f"It has {width} columns; the most is {MOST_COLUMNS}.")
     names = _names(whole[0][1] if header else [""] * width)
     named = [dict(zip(names, row, strict=False)) for _, row in whole[header:]]
     if not named:
-        yield from (replace(item, source=found.source) for item in look if isinstance(item, Refusal))
+        yield from (replace(item, source=source) for item in look if isinstance(item, Refusal))
         raise BadFile("The table holds no rows below its header.")
-    columns = columns_of(names, named, how)
-    yield replace(found, header=header, columns=tuple(columns))
-
-    seen_header = not header
 
     def good() -> Iterator[Row | Refusal]:
-        nonlocal seen_header
-        for item in chain(look, rows):
+        seen_header = not header
+        for item in chain(look, sheet):
             if isinstance(item, Refusal):
-                yield replace(item, source=found.source)
+                yield replace(item, source=source)
                 continue
             place, row = item
             if not seen_header:
@@ -178,7 +202,7 @@ def _table(rows: Iterator[Sheet], found: Found, how: How) -> Iterator[Item]:
                 continue
             if len(row) > len(names) and any(row[len(names) :]):
                 yield Refusal(
-                    source=found.source,
+                    source=source,
                     place=place,
                     why=f"It has {len(row)} values; the table has {len(names)} columns.",
                     content=" · ".join(row)[:MOST_SHOWN],
@@ -186,7 +210,18 @@ def _table(rows: Iterator[Sheet], found: Found, how: How) -> Iterator[Item]:
                 continue
             yield place, dict(zip(names, row, strict=False))
 
-    yield from documents_of(good(), columns, found.source, how)
+    yield Table(header, names, named, good())
+
+
+def _documents(sheet: Iterator[Sheet], found: Found, how: How) -> Iterator[Item]:
+    """Rows as documents; the first are looked at to find out what the columns are for."""
+    for item in table_of(sheet, found.source, how):
+        if isinstance(item, Refusal):
+            yield item
+            continue
+        columns = columns_of(item.names, item.first, how)
+        yield replace(found, header=item.header, columns=tuple(columns))
+        yield from documents_of(item.rows, columns, found.source, how)
 
 
 def _is_header(rows: Sequence[tuple[str, list[str]]]) -> bool:

@@ -9,11 +9,12 @@ from datetime import date
 from typing import Any
 
 from urdaten.core.formats import read_corpus, write_corpus
-from urdaten.readers.document import Beat, Column, Document, Found, How, Item, Refusal
+from urdaten.readers.document import Beat, Column, Document, Found, How, Item, NameRow, Names, Refusal
 
 _KINDS: dict[str, Callable[..., Item]] = {
     "found": Found,
     "document": Document,
+    "names": Names,
     "refusal": Refusal,
     "beat": Beat,
 }
@@ -29,6 +30,8 @@ def to_line(item: Item) -> str:
         values["corpus"] = next(write_corpus([item.corpus])) if item.corpus else None
     elif isinstance(item, Found):
         values["columns"] = [asdict(column) for column in item.columns]
+    elif isinstance(item, Names):
+        values["rows"] = [list(vars(row).values()) for row in item.rows]
     return json.dumps([kind, values]) + "\n"
 
 
@@ -42,6 +45,11 @@ def item_of(kind: str, values: dict[str, Any]) -> Item:
         values["readings"] = tuple((name, words) for name, words in values["readings"])
         values["columns"] = tuple(
             Column(**column | {"values": tuple(column["values"])}) for column in values["columns"]
+        )
+    elif kind == "names":
+        values["rows"] = tuple(
+            NameRow(name=name, variants=tuple(variants), identifier=identifier, note=note, on=on, place=place)
+            for name, variants, identifier, note, on, place in values["rows"]
         )
     return _KINDS[kind](**values)
 

@@ -21,6 +21,7 @@ from urdaten.places.desk.routes import router as desk
 from urdaten.places.findings.routes import router as findings
 from urdaten.places.intake.routes import router as intake
 from urdaten.places.lists.entry_routes import router as list_entries
+from urdaten.places.lists.file_routes import router as list_files
 from urdaten.places.lists.routes import router as lists
 from urdaten.places.pipeline.routes import router as evidence
 from urdaten.places.records.routes import router as records
@@ -70,6 +71,7 @@ ROUTERS = (
     rounds,
     lists,
     list_entries,
+    list_files,
     rules,
     evidence,
     tagger,

@@ -12,6 +12,8 @@ KINDS = (
     intake.look,
     intake.keep,
     lists.run,
+    lists.look,
+    lists.keep,
     evidence.run,
     tagger.run_training,
     scores.run_scoring,

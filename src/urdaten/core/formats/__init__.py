@@ -16,6 +16,7 @@ from urdaten.core.formats.folds import folds_of
 from urdaten.core.formats.label_columns import read_label_columns, write_label_columns
 from urdaten.core.formats.labels import labels_of, layers_of, spans_of
 from urdaten.core.formats.marked import read_marked, write_marked
+from urdaten.core.formats.name_files import NAME_FORMATS, ListedName, NameFormat, write_names
 from urdaten.core.formats.names import Name, read_names
 from urdaten.core.formats.samples import Sample, read_json, read_samples, stream_samples, write_samples
 from urdaten.core.formats.scheme import (
@@ -27,18 +28,30 @@ from urdaten.core.formats.scheme import (
     scheme_values,
     write_scheme,
 )
-from urdaten.core.formats.skos import SkosFormat, read_skos, write_skos
+from urdaten.core.formats.skos import (
+    Concept,
+    SkosFormat,
+    read_concepts,
+    read_skos,
+    write_concepts,
+    write_skos,
+)
 from urdaten.core.formats.tables import write_csv, write_json_lines
 from urdaten.core.formats.texts import read_texts
 from urdaten.core.formats.web_annotations import read_web_annotations, write_web_annotations
+from urdaten.core.formats.workbook import write_workbook
 
 __all__ = [
     "CORPUS_FORMATS",
+    "NAME_FORMATS",
     "CheckedText",
+    "Concept",
     "CorpusFormat",
     "CorpusSentence",
     "CorpusText",
+    "ListedName",
     "Name",
+    "NameFormat",
     "Sample",
     "Scheme",
     "SchemeFormat",
@@ -53,6 +66,7 @@ __all__ = [
     "letters_of",
     "read_bounds",
     "read_columns",
+    "read_concepts",
     "read_conllu",
     "read_corpus",
     "read_json",
@@ -69,14 +83,17 @@ __all__ = [
     "spans_of",
     "stream_samples",
     "write_columns",
+    "write_concepts",
     "write_conllu",
     "write_corpus",
     "write_csv",
     "write_json_lines",
     "write_label_columns",
     "write_marked",
+    "write_names",
     "write_samples",
     "write_scheme",
     "write_skos",
     "write_web_annotations",
+    "write_workbook",
 ]

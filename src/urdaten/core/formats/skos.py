@@ -10,7 +10,8 @@ from __future__ import annotations
 import json
 import re
 import warnings
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Literal
 
 from urdaten.core.formats.codes import free_code
@@ -115,11 +116,78 @@ def read_skos(source: str, form: SkosFormat) -> Scheme:
     return scheme_from(values)
 
 
+MOST_LIST_TRIPLES = 5_000_000
+
+
+@dataclass(frozen=True, kw_only=True)
+class Concept:
+    """A concept as a list takes it."""
+
+    address: str
+    name: str
+    variants: tuple[str, ...] = ()
+    notation: str = ""
+    # What it says of itself, and what it is a kind of.
+    note: str = ""
+
+
+def read_concepts(source: str, form: SkosFormat) -> list[Concept]:
+    """Every concept of a file that has a label, by its address: the preferred label of one language first, then those of others,
+    alternative and hidden ones as variants. Raises BadFile."""
+    from rdflib import RDF, SKOS
+
+    graph = _graph(source, form, MOST_LIST_TRIPLES)
+    concepts = sorted(
+        set(graph.subjects(RDF.type, SKOS.Concept)) | set(graph.subjects(SKOS.prefLabel, None)), key=str
+    )
+    if not concepts:
+        raise BadFile("There is no skos:Concept in this file.")
+    found = []
+    for concept in concepts:
+        name = _said(graph, concept, SKOS.prefLabel)
+        others = [
+            str(label)
+            for property_ in (SKOS.prefLabel, SKOS.altLabel, SKOS.hiddenLabel)
+            for label in sorted(graph.objects(concept, property_), key=str)
+        ]
+        kinds = sorted(
+            filter(None, (_said(graph, one, SKOS.prefLabel) for one in graph.objects(concept, SKOS.broader)))
+        )
+        told = [_said(graph, concept, SKOS.definition) or _said(graph, concept, SKOS.note)]
+        told += [f"kind of {', '.join(kinds)}"] if kinds else []
+        found.append(
+            Concept(
+                address=str(concept),
+                name=name,
+                variants=tuple(one for one in dict.fromkeys(others) if one != name),
+                notation=_said(graph, concept, SKOS.notation),
+                note="; ".join(filter(None, told)),
+            )
+        )
+    return found
+
+
+def write_concepts(concepts: Iterable[Concept], form: SkosFormat) -> str:
+    """A concept for each: what `read_concepts` reads back, but for what each is a kind of."""
+    from rdflib import RDF, SKOS, Graph, Literal, URIRef
+
+    graph = Graph()
+    graph.bind("skos", SKOS)
+    for one in concepts:
+        concept = URIRef(one.address)
+        graph.add((concept, RDF.type, SKOS.Concept))
+        said = ((SKOS.prefLabel, one.name), (SKOS.notation, one.notation), (SKOS.definition, one.note))
+        for property_, words in (*said, *((SKOS.altLabel, variant) for variant in one.variants)):
+            if words:
+                graph.add((concept, property_, Literal(words)))
+    return graph.serialize(format=form)
+
+
 def _texts(listed: object) -> list[str]:
     return [one for one in listed if isinstance(one, str)] if isinstance(listed, list) else []
 
 
-def _graph(source: str, form: SkosFormat) -> Graph:
+def _graph(source: str, form: SkosFormat, most: int = MOST_TRIPLES) -> Graph:
     from rdflib import Graph
 
     if form == "json-ld":
@@ -141,8 +209,8 @@ def _graph(source: str, form: SkosFormat) -> Graph:
         where = f"Line {line + 1}: this" if isinstance(line, int) else "This"
         name = "Turtle" if form == "turtle" else "JSON-LD"
         raise BadFile(f"{where} is no {name} that can be read.") from fault
-    if len(graph) > MOST_TRIPLES:
-        raise BadFile(f"The file says {len(graph)} things; a scheme has at most {MOST_TRIPLES}.")
+    if len(graph) > most:
+        raise BadFile(f"The file says {len(graph)} things; the most is {most}.")
     return graph
 
 

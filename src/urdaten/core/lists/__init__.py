@@ -1,6 +1,7 @@
 """Lists: compile entries to a token automaton and match them."""
 
 from urdaten.core.lists import listfile
+from urdaten.core.lists.arrivals import FATES, Arrival, Arrivals, Fate
 from urdaten.core.lists.automaton import Automaton
 from urdaten.core.lists.compiled import CompiledLists
 from urdaten.core.lists.entries import Entry, EntryReason, NameList
@@ -11,11 +12,15 @@ from urdaten.core.lists.options import CASES, Case, ListOptions
 
 __all__ = [
     "CASES",
+    "FATES",
+    "Arrival",
+    "Arrivals",
     "Automaton",
     "Case",
     "CompiledLists",
     "Entry",
     "EntryReason",
+    "Fate",
     "Gazetteer",
     "Kin",
     "Kindred",

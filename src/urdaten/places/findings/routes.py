@@ -13,7 +13,7 @@ from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from urdaten.core.findings import Found, value_counts
-from urdaten.core.formats import write_csv
+from urdaten.core.formats import write_csv, write_workbook
 from urdaten.errors import BadInput
 from urdaten.places.desk import acts as desk
 from urdaten.places.desk.lanes import GOLD
@@ -45,7 +45,6 @@ from urdaten.places.findings.wire import (
     ValuesShown,
     ValuesWish,
 )
-from urdaten.places.findings.workbook import write_workbook
 from urdaten.places.pipeline.wire import STAVES, make_stave, page_of
 from urdaten.places.team.acts import Project
 from urdaten.places.team.wire import OfProject
@@ -273,7 +272,7 @@ def download_table(
             for line in write_csv(header, rows):
                 file.write(line.encode())
         else:
-            write_workbook(file, header, rows)
+            write_workbook(file, header, rows, "texts")
     file.flush()
     return FileResponse(
         file.name,

@@ -92,9 +92,31 @@ class ListActRow(Base, Stamped):
     entries: Mapped[int]
     # Of the list, what it was and what it became; null where it was not touched.
     of_list: Mapped[Any] = mapped_column(JSON)
-    # Of each entry [number, what it was, what it became], null for not there.
+    # Of each entry [number, what it was, what it became], null for not there; "added" for what a new one is.
     steps: Mapped[list[Any]] = mapped_column(JSON)
     undone_at: Mapped[datetime | None]
+
+
+class ListImportRow(Base, Stamped):
+    """A file of names that comes into a list: as it was sent, how it is read, and what would come of it."""
+
+    __tablename__ = "list_import"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), index=True)
+    list_id: Mapped[int] = mapped_column(ForeignKey("list.id", ondelete="CASCADE"), index=True)
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    # open · kept
+    state: Mapped[str]
+    name: Mapped[str]
+    data: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    # acts.importing.NamesPlan.
+    plan: Mapped[dict[str, Any]] = mapped_column(JSON)
+    # What was found by this plan; null where nobody has looked since it was changed.
+    looked: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    # Of the act that it became.
+    act_id: Mapped[int | None] = mapped_column(ForeignKey("list_act.id", ondelete="SET NULL"))
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="SET NULL"))
 
 
 class ListChangeRow(Base):

@@ -10,6 +10,7 @@ from urdaten.core.lists import Case, ListOptions
 from urdaten.places.desk.wire import StavePage
 from urdaten.places.lists import acts
 from urdaten.places.team.wire import Id, Seen, Shown, Wire
+from urdaten.platform.jobs import JobState
 
 Code = Annotated[str, Field(max_length=40, description="code of a type")]
 Written = Annotated[str, Field(max_length=2000)]
@@ -211,6 +212,100 @@ class EntryExplained(Shown):
     beaten: dict[str, int] = Field(
         description="of the finds in these sentences, how many gave way to something else, by whom"
     )
+
+
+class NamesPlanWish(Wire):
+    """How a file of names is read; what is empty is found out."""
+
+    kind: str = Field(default="", max_length=40, description="csv, xlsx, jsonl, turtle, json-ld or lines")
+    encoding: str = Field(default="", max_length=40)
+    delimiter: str = Field(default="", max_length=8)
+    header: bool | None = None
+    roles: dict[Annotated[str, Field(max_length=200)], Annotated[str, Field(max_length=40)]] = Field(
+        default={}, max_length=1000, description="of columns: name, variants, identifier, note, on or none"
+    )
+    parts: str = Field(default="", max_length=8, description="what parts the variants in a cell")
+    rest: str = Field(
+        default="keep", max_length=40, description="names that are not in the file: keep, off or delete"
+    )
+
+
+class NamesColumnShown(Shown):
+    name: str
+    role: str
+    values: list[str]
+
+
+class NamesFoundShown(Shown):
+    kind: str
+    encoding: str
+    guessed: bool
+    delimiter: str
+    header: bool
+    columns: list[NamesColumnShown]
+
+
+class ComingShown(Shown):
+    name: str
+    variants: list[str]
+    place: str
+    before: str = Field(description="what the list calls it, or which list has it")
+
+
+class RefusedShown(Shown):
+    place: str
+    why: str
+    content: str
+
+
+class ComingCounts(Shown):
+    new: int
+    same: int
+    changed: int
+    variant: int = Field(description="that are variants of another name already")
+    double: int = Field(description="that the file has before")
+    elsewhere: int = Field(description="that another list has, too")
+    refused: int
+    unmet: int = Field(description="names of the list that the file has not")
+
+
+class ComingSamples(Shown):
+    new: list[ComingShown]
+    same: list[ComingShown]
+    changed: list[ComingShown]
+    variant: list[ComingShown]
+    double: list[ComingShown]
+    elsewhere: list[ComingShown]
+    refused: list[RefusedShown]
+
+
+class ComingLookedShown(Shown):
+    """What would come of a file."""
+
+    found: NamesFoundShown | None
+    counts: ComingCounts
+    samples: ComingSamples
+    amiss: str = Field(description="why nothing can be kept; empty where something can")
+
+
+class ListWorkShown(Shown):
+    id: int
+    kind: str
+    state: JobState
+    done: int
+    unit: str
+    message: str
+
+
+class ListImportShown(Shown):
+    id: int
+    list_id: int
+    state: str = Field(description="open, or kept")
+    name: str
+    plan: NamesPlanWish
+    looked: ComingLookedShown | None
+    act: int | None = Field(description="the act that it became, which can be undone")
+    work: ListWorkShown | None
 
 
 class KinShown(Shown):

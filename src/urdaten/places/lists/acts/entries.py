@@ -68,6 +68,8 @@ class ListUndone:
     left: int
 
 
+# Of a new entry no act says what it was: it is so as long as it has its first version.
+ADDED = "added"
 # What an entry was, by field; None for not there.
 State = dict[str, Any] | None
 _FIELDS = tuple(field.name for field in fields(EntryDraft))
@@ -210,7 +212,7 @@ def _change_many(
     change: dict[str, Any] | None,
 ) -> ListAct:
     named = own_list(db, project.id, list_id, to_change=True)
-    held = _held(db, list_id, numbers)
+    held = own_states(db, list_id, numbers)
     if not held:
         raise NotFound("None of these names is in the list any more; look again.")
     steps: list[tuple[int, State, State]] = [
@@ -222,24 +224,20 @@ def _change_many(
     return _write(db, project, named, account_id, said.format(words), steps)
 
 
-def write_entries(
+def write_steps(
     db: Session,
     project: Project,
     list_id: int,
     account_id: int | None,
     said: str,
+    steps: Sequence[tuple[int, State, State]],
     added: Sequence[EntryDraft],
-    changed: Mapping[int, EntryDraft],
 ) -> ListAct:
-    """New entries and others changed, in one act; drafts are cleaned already."""
+    """Entries changed or deleted and new ones, in one act; drafts are cleaned already."""
     named = own_list(db, project.id, list_id, to_change=True)
-    held = _held(db, list_id, list(changed))
-    steps: list[tuple[int, State, State]] = [
-        (number, held[number], _draft_state(draft)) for number, draft in changed.items() if number in held
-    ]
     numbers = _new_numbers(db, len(added))
-    steps += [(n, None, _draft_state(draft)) for n, draft in zip(numbers, added, strict=True)]
-    return _write(db, project, named, account_id, said, steps)
+    new = ((n, None, _draft_state(draft)) for n, draft in zip(numbers, added, strict=True))
+    return _write(db, project, named, account_id, said, [*steps, *new])
 
 
 def undo_act(db: Session, project: Project, number: int) -> ListUndone:
@@ -260,13 +258,22 @@ def undo_act(db: Session, project: Project, number: int) -> ListUndone:
         return ListUndone(entries=0, left=0 if done else 1)
     if named.removed_at is not None:
         raise Clash(f"The list “{named.name}” is deleted; undo that first.")
-    steps = [(number, before, after) for number, before, after in row.steps]
-    held = _held(db, named.id, [number for number, *_ in steps])
-    back = [(number, after, before) for number, before, after in steps if held.get(number) == after]
+    held = own_states(db, named.id, [number for number, *_ in row.steps])
+    untouched = _in_first_version(db, named.id)
+    back: list[tuple[int, State, State]] = []
+    for number, before, after in row.steps:
+        is_so = number in untouched if after == ADDED else held.get(number) == after
+        if is_so:
+            back.append((number, held.get(number), before))
     back = _without_taken(db, named.id, back)
     if back:
         _write_steps(db, project, named, back)
-    return ListUndone(entries=len(back), left=len(steps) - len(back))
+    return ListUndone(entries=len(back), left=len(row.steps) - len(back))
+
+
+def _in_first_version(db: Session, list_id: int) -> set[int]:
+    """Entries that nobody has changed since they were added."""
+    return set(db.scalars(select(EntryRow.id).where(EntryRow.list_id == list_id, EntryRow.version == 1)))
 
 
 def _without_taken(
@@ -304,7 +311,7 @@ def act_of(row: ListActRow) -> ListAct:
     )
 
 
-def _held(db: Session, list_id: int, numbers: Sequence[int]) -> dict[int, dict[str, Any]]:
+def own_states(db: Session, list_id: int, numbers: Sequence[int]) -> dict[int, dict[str, Any]]:
     """What these entries are now, by number, ascending."""
     query = select(EntryRow).where(EntryRow.list_id == list_id, among(EntryRow.id, numbers))
     return {row.id: _state(row) for row in db.scalars(query.order_by(EntryRow.id))}
@@ -335,7 +342,7 @@ def _write(
         said=said,
         entries=len(steps),
         of_list=None,
-        steps=[list(step) for step in steps],
+        steps=[[number, before, after if before else ADDED] for number, before, after in steps],
     )
     db.add(row)
     db.flush()

@@ -59,6 +59,25 @@ def upgrade() -> None:
     )
     op.create_index("ix_list_act_project_id_id", "list_act", ["project_id", "id"])
     op.create_table(
+        "list_import",
+        sa.Column("id", sa.Integer(), primary_key=True),
+        sa.Column(
+            "project_id", sa.Integer(), sa.ForeignKey("project.id", ondelete="CASCADE"), nullable=False
+        ),
+        sa.Column("list_id", sa.Integer(), sa.ForeignKey("list.id", ondelete="CASCADE"), nullable=False),
+        sa.Column("account_id", sa.Integer(), sa.ForeignKey("account.id", ondelete="SET NULL")),
+        sa.Column("state", sa.String(), nullable=False),
+        sa.Column("name", sa.String(), nullable=False),
+        sa.Column("data", sa.LargeBinary(), nullable=False),
+        sa.Column("plan", JSONB(), nullable=False),
+        sa.Column("looked", JSONB()),
+        sa.Column("act_id", sa.Integer(), sa.ForeignKey("list_act.id", ondelete="SET NULL")),
+        sa.Column("job_id", sa.Integer(), sa.ForeignKey("job.id", ondelete="SET NULL")),
+        sa.Column("created_at", sa.DateTime(timezone=True), server_default=sa.func.now(), nullable=False),
+    )
+    op.create_index("ix_list_import_project_id", "list_import", ["project_id"])
+    op.create_index("ix_list_import_list_id", "list_import", ["list_id"])
+    op.create_table(
         "compiled_lists",
         sa.Column(
             "project_id",

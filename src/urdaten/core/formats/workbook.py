@@ -16,10 +16,10 @@ LONGEST_CELL = 32_767
 _UNWRITABLE = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
 
 
-def write_workbook(file: IO[bytes], header: Sequence[str], rows: Iterable[Sequence[str]]) -> None:
+def write_workbook(file: IO[bytes], header: Sequence[str], rows: Iterable[Sequence[str]], title: str) -> None:
     """One sheet with a bold first row; every cell is text, so that nothing is run as a formula."""
     book = Workbook(write_only=True)
-    sheet = book.create_sheet("texts")
+    sheet = book.create_sheet(title)
     sheet.freeze_panes = "A2"
     sheet.append([_cell(sheet, name, bold=True) for name in header])
     for row in rows:
