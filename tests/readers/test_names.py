@@ -14,13 +14,13 @@ from hypothesis import strategies as st
 from openpyxl import Workbook
 
 from urdaten.core.formats import NAME_FORMATS, ListedName, NameFormat, write_names
-from urdaten.readers import Found, How, NameRow, Names, Refusal, read_source
+from urdaten.readers import Found, HowNames, NameRow, Names, Refusal, read_source
 from urdaten.readers.wire import item_of, to_line
 
 
 def read(data: bytes, name: str, **how: Any) -> tuple[list[NameRow], list[Refusal], Found | None]:
     """By way of the lines that the process that reads writes."""
-    items = [item_of(*json.loads(to_line(item))) for item in read_source(data, name, How(of="names", **how))]
+    items = [item_of(*json.loads(to_line(item))) for item in read_source(data, name, HowNames(**how))]
     rows = [row for item in items if isinstance(item, Names) for row in item.rows]
     refused = [item for item in items if isinstance(item, Refusal)]
     return rows, refused, next((item for item in items if isinstance(item, Found)), None)
@@ -52,7 +52,8 @@ def test_columns_are_for_what_is_said() -> None:
         ("Haldis", "Hald", "H")
     ]
     rows, _, found = read(data, "a.tsv")
-    assert [(row.name, row.variants) for row in rows] == [("Haldis", ())]
+    # A heading that says nothing that is known is taken for a name.
+    assert [(row.name, row.variants) for row in rows] == [("Schiff", ()), ("Haldis", ())]
     assert found is not None
     assert found.delimiter == "\t"
     _, (refusal,), _ = read(data, "a.tsv", roles={"Schiff": "captain"})

@@ -7,9 +7,8 @@ import resource
 import sys
 from pathlib import Path
 
-from urdaten.readers.document import How
 from urdaten.readers.reading import read_source
-from urdaten.readers.wire import to_line
+from urdaten.readers.wire import how_of, to_line
 
 
 def main() -> None:
@@ -20,7 +19,7 @@ def main() -> None:
     # Nothing is written but the answer, and nobody is left a picture of this memory.
     resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    how = How(**request["how"])
+    how = how_of(request["how"])
     out = sys.stdout
     for number, name, path in request["files"]:
         out.write(json.dumps(["begins", number]) + "\n")

@@ -15,27 +15,37 @@ ROLES = ("body", "title", "date", "group", "order", "split", "id", "meta", "none
 
 
 @dataclass(frozen=True, kw_only=True)
-class How:
-    """How sources are read; what is empty is found out from the source itself."""
+class HowTables:
+    """How tables are read; what is empty is found out from the source itself."""
 
     kind: str = ""
     encoding: str = ""
+    delimiter: str = ""
+    header: bool | None = None
+    # What columns and fields are for.
+    roles: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, kw_only=True)
+class HowNames(HowTables):
+    """How the names of a list are read."""
+
+    # What parts the variants in a cell.
+    parts: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class How(HowTables):
+    """How texts are read."""
+
     # One text for each `file`, `paragraph` or `line` of a text file, or `page` of a PDF.
     per: str = "file"
     # Of HTML: everything that is shown, not the main text alone.
     whole_page: bool = False
     # Of mails: what is quoted and the signature are left out, not only marked off.
     without_quoted: bool = False
-    # Of tables.
-    delimiter: str = ""
-    header: bool | None = None
-    roles: Mapping[str, str] = field(default_factory=dict)
     # 3/4/2026 is the third of April.
     day_first: bool = True
-    # What a source is read for: texts, or the names of a list.
-    of: str = "texts"
-    # Of names: what parts the variants in a cell; found out when it is empty.
-    parts: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from urdaten.errors import Stopped
-from urdaten.readers.document import How, Item, Refusal
+from urdaten.readers.document import How, HowNames, Item, Refusal
 from urdaten.readers.limits import MEGABYTE
 from urdaten.readers.wire import how_values, item_of
 
@@ -38,7 +38,7 @@ class Ended:
 
 def read_guarded(
     files: Sequence[tuple[str, Path]],
-    how: How,
+    how: How | HowNames,
     limits: Limits | None = None,
     stop: Callable[[], bool] = lambda: False,
 ) -> Iterator[tuple[int, Item | Ended]]:
@@ -59,7 +59,11 @@ def read_guarded(
 
 
 def _run(
-    files: Sequence[tuple[str, Path]], first: int, how: How, limits: Limits, stop: Callable[[], bool]
+    files: Sequence[tuple[str, Path]],
+    first: int,
+    how: How | HowNames,
+    limits: Limits,
+    stop: Callable[[], bool],
 ) -> Iterator[tuple[int, Item | Ended]]:
     """One process, as far as it comes; the file that it falls over is refused."""
     request = {

@@ -12,7 +12,7 @@ from typing import Any
 
 from urdaten.core.formats import SkosFormat, read_concepts
 from urdaten.errors import BadFile
-from urdaten.readers.document import NAME_ROLES, Column, Found, How, NameRow, Refusal
+from urdaten.readers.document import NAME_ROLES, Column, Found, HowNames, NameRow, Refusal
 from urdaten.readers.encoding import decode
 from urdaten.readers.records import object_lines, told
 from urdaten.readers.rows import LOOKED_AT, Row
@@ -45,7 +45,7 @@ _SHOWN, _LONGEST_VALUE = 3, 200
 Item = Found | NameRow | Refusal
 
 
-def read_names(data: bytes, source: str, how: How) -> Iterator[Item]:
+def read_names(data: bytes, source: str, how: HowNames) -> Iterator[Item]:
     """What the file was found to be, and its names. Raises BadFile for what holds none, or is none that is read here."""
     if not data.strip():
         raise BadFile("The file is empty.")
@@ -93,7 +93,7 @@ def _kind(data: bytes, source: str) -> str:
     return "lines"
 
 
-def _of_table(found: Found, sheet: Iterator[Sheet], how: How) -> Iterator[Item]:
+def _of_table(found: Found, sheet: Iterator[Sheet], how: HowNames) -> Iterator[Item]:
     for item in table_of(sheet, found.source, how, lambda rows: _is_header(rows[0][1], how)):
         if isinstance(item, Refusal):
             yield item
@@ -103,7 +103,7 @@ def _of_table(found: Found, sheet: Iterator[Sheet], how: How) -> Iterator[Item]:
         yield from _rows(item.rows, columns, found, how)
 
 
-def _is_header(row: Sequence[str], how: How) -> bool:
+def _is_header(row: Sequence[str], how: HowNames) -> bool:
     """Does a row say what columns are for? Names alone look like a heading too."""
     cells = [" ".join(cell.split()) for cell in row]
     return any(
@@ -112,7 +112,7 @@ def _is_header(row: Sequence[str], how: How) -> bool:
     )
 
 
-def _of_objects(text: str, found: Found, how: How) -> Iterator[Item]:
+def _of_objects(text: str, found: Found, how: HowNames) -> Iterator[Item]:
     lines = object_lines(text)
     look = list(islice(lines, LOOKED_AT))
     first = [values for _, values, _ in look if values is not None]
@@ -132,7 +132,7 @@ def _of_objects(text: str, found: Found, how: How) -> Iterator[Item]:
     yield from _rows(good(), columns, found, how)
 
 
-def _columns(names: Sequence[str], rows: Sequence[Mapping[str, str]], how: How) -> list[Column]:
+def _columns(names: Sequence[str], rows: Sequence[Mapping[str, str]], how: HowNames) -> list[Column]:
     """What each column is for: as was said, or else by its name; without a name that says so the first one has the names.
 
     Raises BadFile for a role that there is not, and where no column has the names.
@@ -166,7 +166,7 @@ def _columns(names: Sequence[str], rows: Sequence[Mapping[str, str]], how: How) 
 
 
 def _rows(
-    rows: Iterator[Row | Refusal], columns: Sequence[Column], found: Found, how: How
+    rows: Iterator[Row | Refusal], columns: Sequence[Column], found: Found, how: HowNames
 ) -> Iterator[NameRow | Refusal]:
     unled = _unled if found.kind == "csv" else str.strip
     at = {role: [column.name for column in columns if column.role == role] for role in NAME_ROLES}

@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import PurePosixPath
 
 from urdaten.errors import BadFile
-from urdaten.readers.document import Document, Found, How, Item, NameRow, Names, Refusal
+from urdaten.readers.document import Document, Found, How, HowNames, Item, NameRow, Names, Refusal
 from urdaten.readers.encoding import readings
 from urdaten.readers.kinds import ZIP, kind_of, reader_of
 from urdaten.readers.limits import MEGABYTE, MOST_BYTES, MOST_UNPACKED, open_zip, unpacked
@@ -18,16 +18,16 @@ DEEPEST = 2
 AT_A_TIME = 500
 
 
-def read_source(data: bytes, name: str, how: How) -> Iterator[Item]:
+def read_source(data: bytes, name: str, how: How | HowNames) -> Iterator[Item]:
     """What a file holds, one item after the other; what is amiss with it is a Refusal, never an error."""
     yield from _read(data, name, how, 0)
 
 
-def _read(data: bytes, name: str, how: How, depth: int) -> Iterator[Item]:
+def _read(data: bytes, name: str, how: How | HowNames, depth: int) -> Iterator[Item]:
     try:
         if len(data) > MOST_BYTES:
             raise BadFile(f"It has {len(data) // MEGABYTE} MB; the most is {MOST_BYTES // MEGABYTE} MB.")
-        if how.of == "names":
+        if isinstance(how, HowNames):
             yield from _names(data, name, how)
             return
         kind = kind_of(data, name)
@@ -65,7 +65,7 @@ def _read(data: bytes, name: str, how: How, depth: int) -> Iterator[Item]:
         yield Refusal(source=name, why=f"It is damaged and cannot be read ({type(fault).__name__}).")
 
 
-def _names(data: bytes, name: str, how: How) -> Iterator[Item]:
+def _names(data: bytes, name: str, how: HowNames) -> Iterator[Item]:
     """Names a portion at a time."""
     from urdaten.readers.names import read_names
 

@@ -14,7 +14,7 @@ import openpyxl
 
 from urdaten.errors import BadFile
 from urdaten.readers.dates import day_of
-from urdaten.readers.document import MOST_SHOWN, Found, How, Item, Refusal
+from urdaten.readers.document import MOST_SHOWN, Found, How, HowTables, Item, Refusal
 from urdaten.readers.encoding import decode
 from urdaten.readers.limits import open_zip
 from urdaten.readers.rows import LOOKED_AT, Row, columns_of, documents_of
@@ -36,7 +36,7 @@ def read_csv(data: bytes, source: str, how: How) -> Iterator[Item]:
     yield from _documents(rows, found, how)
 
 
-def csv_sheet(data: bytes, source: str, how: How) -> tuple[Found, Iterator[Sheet]]:
+def csv_sheet(data: bytes, source: str, how: HowTables) -> tuple[Found, Iterator[Sheet]]:
     """What the table is, and its rows. Raises BadFile for what is no table."""
     decoded = decode(data, how.encoding)
     delimiter = {"tab": "\t", "\\t": "\t"}.get(how.delimiter, how.delimiter) or _separator(decoded.text)
@@ -170,7 +170,7 @@ class Table:
 def table_of(
     sheet: Iterator[Sheet],
     source: str,
-    how: How,
+    how: HowTables,
     is_header: Callable[[Sequence[tuple[str, list[str]]]], bool] | None = None,
 ) -> Iterator[Refusal | Table]:
     """The table that rows make. What is amiss before it is known comes first; is_header tells of the first rows, with where each

@@ -9,7 +9,18 @@ from datetime import date
 from typing import Any
 
 from urdaten.core.formats import read_corpus, write_corpus
-from urdaten.readers.document import Beat, Column, Document, Found, How, Item, NameRow, Names, Refusal
+from urdaten.readers.document import (
+    Beat,
+    Column,
+    Document,
+    Found,
+    How,
+    HowNames,
+    Item,
+    NameRow,
+    Names,
+    Refusal,
+)
 
 _KINDS: dict[str, Callable[..., Item]] = {
     "found": Found,
@@ -54,5 +65,10 @@ def item_of(kind: str, values: dict[str, Any]) -> Item:
     return _KINDS[kind](**values)
 
 
-def how_values(how: How) -> dict[str, Any]:
-    return asdict(how) | {"roles": dict(how.roles)}
+def how_values(how: How | HowNames) -> dict[str, Any]:
+    return asdict(how) | {"roles": dict(how.roles), "of": "names" if isinstance(how, HowNames) else "texts"}
+
+
+def how_of(values: dict[str, Any]) -> How | HowNames:
+    """What how_values has told."""
+    return HowNames(**values) if values.pop("of") == "names" else How(**values)

@@ -1557,6 +1557,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/lists/{list_id}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description Every name of a list.
+         */
+        get: operations["exportList"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/lists/{list_id}/finds": {
         parameters: {
             query?: never;
@@ -1586,6 +1606,104 @@ export interface paths {
          * @description Entries that did more harm than good, and what the list comes to without them.
          */
         get: operations["readHarm"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lists/{list_id}/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Send a file of names as the body; it is looked into, and nothing is kept of it yet.
+         */
+        post: operations["beginListImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lists/{list_id}/imports/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read */
+        get: operations["readListImport"];
+        put?: never;
+        post?: never;
+        /** Remove */
+        delete: operations["removeListImport"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lists/{list_id}/imports/{number}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Take its names into the list: all of them, or none when it is stopped.
+         */
+        post: operations["keepListImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lists/{list_id}/imports/{number}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change
+         * @description Read the file by another plan.
+         */
+        put: operations["changeListImport"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lists/{list_id}/imports/{number}/refused": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Refused
+         * @description What could not be kept and why, as CSV.
+         */
+        get: operations["downloadRefusedNames"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3341,6 +3459,82 @@ export interface components {
              */
             values: string[];
         };
+        /** ComingCounts */
+        ComingCounts: {
+            /** Changed */
+            changed: number;
+            /**
+             * Double
+             * @description that the file has before
+             */
+            double: number;
+            /**
+             * Elsewhere
+             * @description that another list has, too
+             */
+            elsewhere: number;
+            /** New */
+            new: number;
+            /** Refused */
+            refused: number;
+            /** Same */
+            same: number;
+            /**
+             * Unmet
+             * @description names of the list that the file has not
+             */
+            unmet: number;
+            /**
+             * Variant
+             * @description that are variants of another name already
+             */
+            variant: number;
+        };
+        /**
+         * ComingLookedShown
+         * @description What would come of a file.
+         */
+        ComingLookedShown: {
+            /**
+             * Amiss
+             * @description why nothing can be kept; empty where something can
+             */
+            amiss: string;
+            counts: components["schemas"]["ComingCounts"];
+            found: components["schemas"]["NamesFoundShown"] | null;
+            samples: components["schemas"]["ComingSamples"];
+        };
+        /** ComingSamples */
+        ComingSamples: {
+            /** Changed */
+            changed: components["schemas"]["ComingShown"][];
+            /** Double */
+            double: components["schemas"]["ComingShown"][];
+            /** Elsewhere */
+            elsewhere: components["schemas"]["ComingShown"][];
+            /** New */
+            new: components["schemas"]["ComingShown"][];
+            /** Refused */
+            refused: components["schemas"]["RefusedShown"][];
+            /** Same */
+            same: components["schemas"]["ComingShown"][];
+            /** Variant */
+            variant: components["schemas"]["ComingShown"][];
+        };
+        /** ComingShown */
+        ComingShown: {
+            /**
+             * Before
+             * @description what the list calls it, or which list has it
+             */
+            before: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Variants */
+            variants: string[];
+        };
         /** CompareShown */
         CompareShown: {
             /**
@@ -4185,6 +4379,28 @@ export interface components {
             /** Undone */
             undone: boolean;
         };
+        /** ListImportShown */
+        ListImportShown: {
+            /**
+             * Act
+             * @description the act that it became, which can be undone
+             */
+            act: number | null;
+            /** Id */
+            id: number;
+            /** List Id */
+            list_id: number;
+            looked: components["schemas"]["ComingLookedShown"] | null;
+            /** Name */
+            name: string;
+            plan: components["schemas"]["NamesPlanWish"];
+            /**
+             * State
+             * @description open, or kept
+             */
+            state: string;
+            work: components["schemas"]["ListWorkShown"] | null;
+        };
         /** ListShown */
         ListShown: {
             /** Entries */
@@ -4244,6 +4460,20 @@ export interface components {
              * @description code of a type
              */
             type: string;
+        };
+        /** ListWorkShown */
+        ListWorkShown: {
+            /** Done */
+            done: number;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Message */
+            message: string;
+            state: components["schemas"]["JobState"];
+            /** Unit */
+            unit: string;
         };
         /**
          * LookedShown
@@ -4463,6 +4693,74 @@ export interface components {
             /** Name */
             name: string;
             plan: components["schemas"]["PlanWish"];
+        };
+        /** NamesColumnShown */
+        NamesColumnShown: {
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Values */
+            values: string[];
+        };
+        /** NamesFoundShown */
+        NamesFoundShown: {
+            /** Columns */
+            columns: components["schemas"]["NamesColumnShown"][];
+            /** Delimiter */
+            delimiter: string;
+            /** Encoding */
+            encoding: string;
+            /** Guessed */
+            guessed: boolean;
+            /** Header */
+            header: boolean;
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * NamesPlanWish
+         * @description How a file of names is read; what is empty is found out.
+         */
+        NamesPlanWish: {
+            /**
+             * Delimiter
+             * @default
+             */
+            delimiter: string;
+            /**
+             * Encoding
+             * @default
+             */
+            encoding: string;
+            /** Header */
+            header?: boolean | null;
+            /**
+             * Kind
+             * @description csv, xlsx, jsonl, turtle, json-ld or lines
+             * @default
+             */
+            kind: string;
+            /**
+             * Parts
+             * @description what parts the variants in a cell
+             * @default
+             */
+            parts: string;
+            /**
+             * Rest
+             * @description names that are not in the file: keep, off or delete
+             * @default keep
+             */
+            rest: string;
+            /**
+             * Roles
+             * @description of columns: name, variants, identifier, note, on or none
+             * @default {}
+             */
+            roles: {
+                [key: string]: string;
+            };
         };
         /** NamesShown */
         NamesShown: {
@@ -5324,6 +5622,15 @@ export interface components {
             place: string;
             /** Source */
             source: string;
+            /** Why */
+            why: string;
+        };
+        /** RefusedShown */
+        RefusedShown: {
+            /** Content */
+            content: string;
+            /** Place */
+            place: string;
             /** Why */
             why: string;
         };
@@ -7052,6 +7359,10 @@ export type ChangedTextWish = components['schemas']['ChangedTextWish'];
 export type ChangedTypeWish = components['schemas']['ChangedTypeWish'];
 export type ChoiceShown = components['schemas']['ChoiceShown'];
 export type ColumnShown = components['schemas']['ColumnShown'];
+export type ComingCounts = components['schemas']['ComingCounts'];
+export type ComingLookedShown = components['schemas']['ComingLookedShown'];
+export type ComingSamples = components['schemas']['ComingSamples'];
+export type ComingShown = components['schemas']['ComingShown'];
 export type CompareShown = components['schemas']['CompareShown'];
 export type ComparisonShown = components['schemas']['ComparisonShown'];
 export type ConfigText = components['schemas']['ConfigText'];
@@ -7102,9 +7413,11 @@ export type LatestTextAct = components['schemas']['LatestTextAct'];
 export type LayerShown = components['schemas']['LayerShown'];
 export type LinkWish = components['schemas']['LinkWish'];
 export type ListActShown = components['schemas']['ListActShown'];
+export type ListImportShown = components['schemas']['ListImportShown'];
 export type ListShown = components['schemas']['ListShown'];
 export type ListUndoneShown = components['schemas']['ListUndoneShown'];
 export type ListWish = components['schemas']['ListWish'];
+export type ListWorkShown = components['schemas']['ListWorkShown'];
 export type LookedShown = components['schemas']['LookedShown'];
 export type MadeFrom = components['schemas']['MadeFrom'];
 export type ManyWish = components['schemas']['ManyWish'];
@@ -7117,6 +7430,9 @@ export type MissingShown = components['schemas']['MissingShown'];
 export type NameWish = components['schemas']['NameWish'];
 export type NamedPlanShown = components['schemas']['NamedPlanShown'];
 export type NamedPlanWish = components['schemas']['NamedPlanWish'];
+export type NamesColumnShown = components['schemas']['NamesColumnShown'];
+export type NamesFoundShown = components['schemas']['NamesFoundShown'];
+export type NamesPlanWish = components['schemas']['NamesPlanWish'];
 export type NamesShown = components['schemas']['NamesShown'];
 export type NewAccountWish = components['schemas']['NewAccountWish'];
 export type NewInvitationShown = components['schemas']['NewInvitationShown'];
@@ -7153,6 +7469,7 @@ export type RecordDetail = components['schemas']['RecordDetail'];
 export type RecordPage = components['schemas']['RecordPage'];
 export type RecordShown = components['schemas']['RecordShown'];
 export type RefusalShown = components['schemas']['RefusalShown'];
+export type RefusedShown = components['schemas']['RefusedShown'];
 export type RemainsShown = components['schemas']['RemainsShown'];
 export type RepeatedShown = components['schemas']['RepeatedShown'];
 export type ReportShown = components['schemas']['ReportShown'];
@@ -10812,6 +11129,38 @@ export interface operations {
             };
         };
     };
+    exportList: {
+        parameters: {
+            query?: {
+                as?: "csv" | "tsv" | "xlsx" | "lines" | "jsonl" | "turtle" | "json-ld";
+            };
+            header?: never;
+            path: {
+                list_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     readListFinds: {
         parameters: {
             query?: {
@@ -10867,6 +11216,205 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["HarmShown"];
                 };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    beginListImport: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                list_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListImportShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readListImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListImportShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeListImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepListImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListImportShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changeListImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamesPlanWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListImportShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadRefusedNames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description a problem, RFC 9457 */
             default: {

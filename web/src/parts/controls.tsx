@@ -188,17 +188,15 @@ interface FileFieldProps {
   accept: string
   help?: string
   error?: string | undefined
-  onChoose: (name: string, text: string) => void
+  disabled?: boolean
+  onChoose: (file: File) => void
 }
 
-/** A text file from this computer. */
-export function FileField({ label, accept, help, error, onChoose }: FileFieldProps) {
-  const choose = async (file: File | undefined) => {
-    if (file) onChoose(file.name, await file.text())
-  }
+/** A file from this computer. */
+export function FileField({ label, accept, help, error, disabled, onChoose }: FileFieldProps) {
   return (
-    <Labelled label={label} help={help} error={error}>
-      <Input type="file" accept={accept} onChange={(event) => void choose(event.target.files?.[0])} />
+    <Labelled label={label} help={help} error={error} disabled={disabled}>
+      <Input type="file" accept={accept} onChange={(event) => event.target.files?.[0] && onChoose(event.target.files[0])} />
     </Labelled>
   )
 }

@@ -28,7 +28,7 @@ class OptionsWish(Wire):
         description="capital: in any case, but a name that is written with a capital never in small letters; any: in any "
         "case; exact: letter by letter",
     )
-    exact_below: int = Field(
+    exact_below: Length = Field(
         default=0, description="names with fewer letters are found letter by letter only"
     )
     accents: bool = Field(default=True, description="do accents count?")
@@ -169,7 +169,7 @@ class ManyWish(Wire):
     entries: list[Id] | None = Field(default=None, min_length=1, max_length=100_000)
     filter: EntriesWish | None = None
     expected: int | None = Field(
-        default=None, ge=0, description="as many as you saw; with another number nothing is done"
+        default=None, ge=0, le=2**31 - 1, description="as many as you saw; with another number nothing is done"
     )
 
 

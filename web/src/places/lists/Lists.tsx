@@ -1,11 +1,13 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 
 import { api } from '../../api/client'
 import { useIsLead, useProject } from '../../api/project'
 import type { ListShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
-import { useKeys } from '../../parts/keys'
+import { QuietAct } from '../../parts/controls'
+import { type KeyBinding, useKeys } from '../../parts/keys'
 import { ResourceActs, ResourcePlace } from '../../parts/ResourcePlace'
 import { TypeCode } from '../../parts/signs'
 import { BRACKETS } from '../../parts/usePick'
@@ -13,6 +15,8 @@ import { ALL_OFFERS, useResource } from '../../parts/useResource'
 import { number, plural, share } from '../../parts/words'
 import { Counting } from '../../stave/Counting'
 import { EntryWhy } from './EntryWhy'
+import { ImportWindow } from './ImportWindow'
+import { ListExport } from './ListExport'
 import { ListForm } from './ListForm'
 import { ListSheet } from './ListSheet'
 import { latestListActQuery, listsQuery } from './queries'
@@ -30,7 +34,11 @@ export function Lists() {
   const undo = useUndoList()
   const latest = useQuery({ ...latestListActQuery(project), enabled: lead }).data?.act
   const cursor = useEntryAtCursor(lists.chosen?.id)
-  useKeys(latest ? [{ keys: ['ctrl+z'], caps: ['ctrl', 'z'], label: 'undo', run: () => undo.run(latest) }] : [])
+  const [opened, setOpened] = useState<'import' | 'export' | null>(null)
+  const files: KeyBinding[] = lists.chosen
+    ? [...(lead ? [{ keys: ['i'], caps: ['i'], label: 'import', run: () => setOpened('import') }] : []), { keys: ['x'], caps: ['x'], label: 'export', run: () => setOpened('export'), quiet: true }]
+    : []
+  useKeys([...files, ...(latest ? [{ keys: ['ctrl+z'], caps: ['ctrl', 'z'], label: 'undo', run: () => undo.run(latest) }] : [])])
   return (
     <ResourcePlace
       resource={lists}
@@ -41,6 +49,14 @@ export function Lists() {
       label="lists"
       row={(list) => <ListRow list={list} />}
       barred={types.length === 0}
+      windows={
+        lists.chosen && (
+          <>
+            {opened === 'import' && <ImportWindow list={lists.chosen} onClose={() => setOpened(null)} />}
+            {opened === 'export' && <ListExport list={lists.chosen} onClose={() => setOpened(null)} />}
+          </>
+        )
+      }
       right={lists.chosen && cursor.entry && <EntryWhy key={cursor.entry.id} list={lists.chosen} entry={cursor.entry} hues={hues} />}
       wide
       empty="A list holds names of one type, each with the other ways it is written. Its finds are evidence at the Desk and features of the tagger. There is none yet."
@@ -52,7 +68,19 @@ export function Lists() {
         says: `The list goes with its ${plural(list.entries, 'name')} and all their variants. Ctrl Z brings it back.`,
       })}
     >
-      {(list) => <ListSheet key={list.id} list={list} cursor={cursor} acts={<ResourceActs resource={lists} />} />}
+      {(list) => (
+        <ListSheet
+          key={list.id}
+          list={list}
+          cursor={cursor}
+          acts={
+            <ResourceActs resource={lists}>
+              {lead && <QuietAct onClick={() => setOpened('import')}>import</QuietAct>}
+              <QuietAct onClick={() => setOpened('export')}>export</QuietAct>
+            </ResourceActs>
+          }
+        />
+      )}
     </ResourcePlace>
   )
 }

@@ -65,7 +65,7 @@ export function NewProject({ projects, onClose }: { projects: readonly ProjectLi
               label="file with the types: TOML, JSON or SKOS"
               accept=".toml,.json,.ttl,.jsonld"
               help="As a project's scheme is downloaded under Types."
-              onChoose={(picked, text) => setFile({ name: picked, text })}
+              onChoose={(picked) => void picked.text().then((text) => setFile({ name: picked.name, text }))}
             />
           )}
           <Box color="second" fontSize="small" mb="1">

@@ -18,7 +18,7 @@ from urdaten.places.lists.tables import EntryRow, ListImportRow, ListRow
 from urdaten.places.team.acts import Project
 from urdaten.platform.events import announce
 from urdaten.platform.jobs import JobView, add_job, jobs_by_id, stop_job
-from urdaten.readers import NAME_ROLES, Found, How, NameRow, Names, Refusal
+from urdaten.readers import NAME_ROLES, Found, HowNames, NameRow, Names, Refusal
 
 OPEN, KEPT = "open", "kept"
 LOOK, KEEP = "look into names", "import names"
@@ -55,10 +55,10 @@ class NamesPlan:
                 )
 
     @property
-    def how(self) -> How:
+    def how(self) -> HowNames:
         """As readers take it."""
         values = {one.name: getattr(self, one.name) for one in fields(self) if one.name != "rest"}
-        return How(of="names", **values)
+        return HowNames(**values)
 
 
 @dataclass(frozen=True, kw_only=True)
