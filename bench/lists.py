@@ -19,7 +19,7 @@ import httpx
 import numpy as np
 from _demo import demo_texts
 from _plain import PlainLists
-from _served import Urdaten, running
+from _served import ENDED, Urdaten, running
 
 from urdaten.core.lists import CompiledLists, Entry, Gazetteer, ListHead, NameList, Part, listfile
 from urdaten.core.tagger import GoldText
@@ -37,8 +37,6 @@ FEW = 1_000
 MANY, FULL_MANY = 50_000, 500_000
 BULLETINS, FULL_BULLETINS = 1_000, 4_000
 ROUNDS = 5
-# Entries that are added in one act.
-AT_A_TIME = 20_000
 SYLLABLES = (
     "ba be bo da de di ka ke ki la le lo ma mi mo na ne no ra ri ro sa se so ta te tu va vi vo".split()
 )
@@ -196,13 +194,16 @@ def _scores(some: Sequence[NameList], test: Sequence[GoldText]) -> tuple[float, 
 
 
 def _served(many: int) -> dict[str, float]:
-    """A list of this size in the application: pages of it, and an entry that is turned off until the figures are those of now."""
+    """A list of this size in the application: its names come as a file, with pages asked for meanwhile; pages of it; and an entry
+    that is turned off until the figures are those of now."""
+    names = _names(many)
     with running() as urdaten:
-        slug, number, name = _furnished(urdaten, many)
+        slug, number = _furnished(urdaten, names)
         with urdaten.client(timeout=300) as client:
             path = f"/api/projects/{slug}"
+            figures = _imported(client, f"{path}/lists/{number}", names)
             _counted(client, path)
-            entries = f"{path}/lists/{number}/entries"
+            entries, name = f"{path}/lists/{number}/entries", names[7]
             wishes: dict[str, dict[str, str]] = {
                 "first_page_ms": {},
                 "search_ms": {"search": name[2:8]},
@@ -210,7 +211,7 @@ def _served(many: int) -> dict[str, float]:
                 "never_ms": {"show": "never"},
                 "two_ms": {"show": "two"},
             }
-            figures = {
+            figures |= {
                 what: 1000 * statistics.median(_asked(client, entries, wish) for _ in range(ROUNDS))
                 for what, wish in wishes.items()
             }
@@ -228,17 +229,43 @@ def _served(many: int) -> dict[str, float]:
         return figures | {"edit_visible_seconds": statistics.median(switched)}
 
 
+def _imported(client: httpx.Client, path: str, names: Sequence[str]) -> dict[str, float]:
+    """The names as CSV, looked into and kept; how long each takes, and what a page takes meanwhile."""
+    content = "name,id\n" + "".join(f"{name},N{k}\n" for k, name in enumerate(names))
+    taken, pages = {}, []
+    began = time.perf_counter()
+    sent = client.post(f"{path}/imports/file", params={"name": "names.csv"}, content=content.encode())
+    number = sent.raise_for_status().json()["id"]
+    for step in ("look", "keep"):
+        if step == "keep":
+            began = time.perf_counter()
+            client.post(f"{path}/imports/{number}/keep").raise_for_status()
+        while True:
+            pages.append(_asked(client, f"{path}/entries", {"limit": "200"}))
+            held = client.get(f"{path}/imports/{number}").json()
+            if held["work"]["state"] in ENDED:
+                assert held["work"]["state"] == "done", held["work"]
+                break
+            time.sleep(0.2)
+        taken[step] = time.perf_counter() - began
+    whole = sum(taken.values())
+    figures = {
+        "looked_seconds": taken["look"],
+        "imported_seconds": whole,
+        "page_meanwhile_ms": 1000 * max(pages),
+    }
+    return figures | ({"imported_500_000_seconds": whole} if len(names) == FULL_MANY else {})
+
+
 def _asked(client: httpx.Client, path: str, wish: dict[str, str]) -> float:
     began = time.perf_counter()
     client.get(path, params=wish).raise_for_status()
     return time.perf_counter() - began
 
 
-def _furnished(urdaten: Urdaten, many: int) -> tuple[str, int, str]:
-    """A project with a few texts and the list: its address, the list's number, and a name that stands in the texts."""
-    names = _names(many)
-    demo = read_demo()
-    bodies = [json.loads(line)["text"] for line in generate(demo, 400, seed=9)]
+def _furnished(urdaten: Urdaten, names: Sequence[str]) -> tuple[str, int]:
+    """A project with a few texts in which some of the names stand, and a list without any: its address, and the list's number."""
+    bodies = [json.loads(line)["text"] for line in generate(read_demo(), 400, seed=9)]
     with transaction(urdaten.database_url) as db:
         project = team.create_project(db, name="Lists", language="en")
         lead = account_by_login(db, "ines").id
@@ -250,13 +277,7 @@ def _furnished(urdaten: Urdaten, many: int) -> tuple[str, int, str]:
         ]
         texts.add_texts(db, project, drafts)
         made = lists.add_list(db, project.id, lists.ListDraft(name="many", type="VES"))
-    for begin in range(0, many, AT_A_TIME):
-        with transaction(urdaten.database_url) as db:
-            drafts_of_names = [lists.EntryDraft(preferred=name) for name in names[begin : begin + AT_A_TIME]]
-            lists.add_entries(db, project, made.id, drafts_of_names)
-    with transaction(urdaten.database_url) as db:
-        lists.keep_compiled(db, project.id, *lists.compile_all(db, project)[:2])
-    return project.slug, made.id, names[7]
+    return project.slug, made.id
 
 
 def _counted(client: httpx.Client, path: str) -> None:

@@ -11,6 +11,7 @@ from conftest import Api
 from places.test_list_entries import names
 from places.test_lists_and_rules import new_list
 from urdaten.core.lists import listfile
+from urdaten.places.lists import file_routes
 from urdaten.places.lists.acts import compiling
 from urdaten.places.lists.tables import CompiledRow
 from urdaten.platform.database import transaction
@@ -37,7 +38,7 @@ def port(api: Api) -> Api:
 
 def sent(api: Api, made: int, data: bytes, name: str = "ships.csv") -> dict[str, Any]:
     answer = api.request(
-        "POST", f"/api/projects/tessmar/lists/{made}/imports", params={"name": name}, content=data
+        "POST", f"/api/projects/tessmar/lists/{made}/imports/file", params={"name": name}, content=data
     )
     assert answer.status_code == 201, answer.text
     api.run_jobs()
@@ -198,3 +199,15 @@ def test_long_lists_are_compiled_with_the_import(
     # What changes now is compiled beside it.
     port.post(f"/lists/{made}/entries", {"preferred": "wait"})
     assert port.get("/lists")[0]["finds"] == 4
+
+
+def test_a_file_of_some_megabytes_is_taken_and_one_of_more_is_not(
+    port: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    made = new_list(port)
+    path = f"/api/projects/tessmar/lists/{made}/imports/file"
+    data = b"Haldis\n" * 300_000
+    assert port.request("POST", path, params={"name": "x.txt"}, content=data).status_code == 201
+    monkeypatch.setattr(file_routes, "MOST_MEGABYTES", 1)
+    refused = port.request("POST", path, params={"name": "x.txt"}, content=data)
+    assert (refused.status_code, "at most 1 MB" in refused.json()["detail"]) == (413, True)

@@ -1614,7 +1614,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project}/lists/{list_id}/imports": {
+    "/api/projects/{project}/lists/{list_id}/imports/file": {
         parameters: {
             query?: never;
             header?: never;

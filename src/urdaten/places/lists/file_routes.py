@@ -43,7 +43,7 @@ def _shown(held: acts.ListImport) -> ListImportShown:
     )
 
 
-@router.post("/imports", status_code=201, operation_id="beginListImport")
+@router.post("/imports/file", status_code=201, operation_id="beginListImport")
 async def begin(
     list_id: Id,
     project: OfProject,

@@ -169,7 +169,10 @@ class ManyWish(Wire):
     entries: list[Id] | None = Field(default=None, min_length=1, max_length=100_000)
     filter: EntriesWish | None = None
     expected: int | None = Field(
-        default=None, ge=0, le=2**31 - 1, description="as many as you saw; with another number nothing is done"
+        default=None,
+        ge=0,
+        le=2**31 - 1,
+        description="as many as you saw; with another number nothing is done",
     )
 
 

@@ -28,7 +28,7 @@ const SOURCES: Record<string, string> = { tagger: 'the tagger', rules: 'a rule',
 export function EntryWhy({ list, entry, hues }: { list: ListShown; entry: EntryShown; hues: ReadonlyMap<string, number> }) {
   const project = useProject()
   const [outcome, setOutcome] = useState<FindOutcome>('')
-  const query = useInfiniteQuery(whyQuery(project, list.id, entry.id, outcome))
+  const query = useInfiniteQuery(whyQuery(project, list.id, entry, outcome))
   const { rows = [], rest } = usePages(query, stavesOf)
   const { finds, right, judged, small, harm } = entry.worth
   const first = query.data?.pages[0]

@@ -25,7 +25,7 @@ const ANSWERS = {
   'GET /lists/1/entries': { entries: [], next: null },
   'GET /lists/1/entries/counts': { all: 0, never: 0, harmful: 0, common: 0, two: 0, off: 0 },
   'GET /lists/1/missing': { total: 0, names: [] },
-  'POST /lists/1/imports': READING,
+  'POST /lists/1/imports/file': READING,
   'DELETE /lists/1/imports/4': undefined,
 }
 
@@ -82,7 +82,7 @@ describe('ImportWindow', () => {
   })
 
   it('says why a file is refused', async () => {
-    const { dialog } = await sent({ 'POST /lists/1/imports': new Refusal(413, { detail: 'A file of names has at most 100 MB; split it up.' }) })
+    const { dialog } = await sent({ 'POST /lists/1/imports/file': new Refusal(413, { detail: 'A file of names has at most 100 MB; split it up.' }) })
     expect(await within(dialog).findByRole('alert')).toHaveTextContent('at most 100 MB')
   })
 

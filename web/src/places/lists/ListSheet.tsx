@@ -1,5 +1,5 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
+import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query'
 import { type ReactNode, useDeferredValue, useState } from 'react'
 
 import { useIsLead, useProject } from '../../api/project'
@@ -20,7 +20,7 @@ import { EntryRows } from './EntryRows'
 import { HarmWindow } from './HarmWindow'
 import { Missing } from './Missing'
 import { saidOf } from './options'
-import { countsQuery, entriesQuery, listFindsQuery, missingQuery } from './queries'
+import { countsQuery, entriesQuery, entryQuery, listFindsQuery, missingQuery } from './queries'
 import type { EntryCursor } from './useEntryAtCursor'
 import { useListActs } from './useListActs'
 
@@ -123,7 +123,15 @@ function Names({ list, show, count, cursor, lead }: NamesProps) {
   const query = useInfiniteQuery(entriesQuery(project, list.id, wish))
   const { rows: entries = NO_ROWS, rest } = usePages(query, rowsOf)
   const marks = useMarks(entries, JSON.stringify(wish))
-  const { change, remove, switchMany, removeMany } = useListActs(list, marks.clear)
+  const client = useQueryClient()
+  /** What is deleted is not asked for again; the cursor goes on. */
+  const onGone = (gone: (id: number) => boolean) => {
+    if (cursor.id === null || !gone(cursor.id)) return
+    const at = entries.findIndex(({ id }) => id === cursor.id)
+    client.removeQueries({ queryKey: entryQuery(project, list.id, cursor.id).queryKey })
+    cursor.at(entries.find(({ id }, k) => k > at && !gone(id)) ?? entries.findLast(({ id }) => !gone(id)) ?? null)
+  }
+  const { change, remove, switchMany, removeMany } = useListActs(list, marks.clear, onGone, marks.has)
   // Of what is searched for it is not known how many there are before all of them have come.
   const markable = search === '' && order === 'name'
   const many: ManyWish = marks.marks.all ? { filter: wish, ...(count === undefined ? {} : { expected: count }) } : { entries: [...marks.marks.some] }

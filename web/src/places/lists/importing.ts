@@ -13,7 +13,7 @@ export const listImportQuery = (project: string, list: number, number: number) =
 /** Send a file of names as it is. */
 export const sendNames = (project: string, list: number, file: File) =>
   body(
-    api.POST('/api/projects/{project}/lists/{list_id}/imports', {
+    api.POST('/api/projects/{project}/lists/{list_id}/imports/file', {
       params: { path: { project, list_id: list }, query: { name: file.name } },
       // The document says nothing of the body: it is the file itself.
       bodySerializer: () => file,

@@ -1,7 +1,7 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
-import type { EntriesWish } from '../../api/schema'
+import type { EntriesWish, EntryShown } from '../../api/schema'
 import { stavePages } from '../../stave/StaveList'
 
 export const listsQuery = (project: string) =>
@@ -58,9 +58,10 @@ export const latestListActQuery = (project: string) =>
     queryFn: () => body(api.GET('/api/projects/{project}/lists/acts/latest', { params: { path: { project } } })),
   })
 
-export const whyQuery = (project: string, list: number, entry: number, outcome: string) =>
+/** Asked again whenever the figures of the name are others: they may have been counted after its sentences were asked for. */
+export const whyQuery = (project: string, list: number, { id: entry, worth }: EntryShown, outcome: string) =>
   infiniteQueryOptions({
-    queryKey: ['p', project, 'lists', 'why', list, entry, outcome],
+    queryKey: ['p', project, 'lists', 'why', list, entry, outcome, worth],
     queryFn: ({ pageParam }) =>
       body(
         api.GET('/api/projects/{project}/lists/{list_id}/entries/{entry_id}/why', {

@@ -25,8 +25,8 @@ export const wishOf = ({ preferred, variants, note, identifier, on, source }: En
   ...more,
 })
 
-/** What is done to the entries of a list, one or many at a time. */
-export function useListActs(list: ListShown, onMany: () => void) {
+/** What is done to the entries of a list, one or many at a time; `onGone` hears which are deleted, before they are asked for again. */
+export function useListActs(list: ListShown, onMany: () => void, onGone: (gone: (id: number) => boolean) => void, isMarked: (id: number) => boolean) {
   const project = useProject()
   const path = { project, list_id: list.id }
   const undo = useUndoList()
@@ -45,7 +45,10 @@ export function useListActs(list: ListShown, onMany: () => void) {
   })
   const remove = useAct((entry: EntryShown) => api.DELETE('/api/projects/{project}/lists/{list_id}/entries/{entry_id}', { params: { path: { ...path, entry_id: entry.id } } }), {
     changes: 'lists',
-    onDone: (_, { preferred }) => tell(`“${preferred}” is deleted; Ctrl Z undoes that.`),
+    onDone: (_, { id, preferred }) => {
+      onGone((one) => one === id)
+      tell(`“${preferred}” is deleted; Ctrl Z undoes that.`)
+    },
   })
   const switchMany = useAct(
     ({ on, ...many }: ManyWish & { on: boolean }) => body(api.POST('/api/projects/{project}/lists/{list_id}/entries/switch', { params: { path }, body: { ...many, on } })),
@@ -53,7 +56,10 @@ export function useListActs(list: ListShown, onMany: () => void) {
   )
   const removeMany = useAct((many: ManyWish) => body(api.POST('/api/projects/{project}/lists/{list_id}/entries/delete', { params: { path }, body: many })), {
     changes: 'lists',
-    onDone: said,
+    onDone: (act) => {
+      onGone(isMarked)
+      said(act)
+    },
   })
   return { change, add, remove, switchMany, removeMany, undo }
 }

@@ -36,10 +36,11 @@ class Standing:
 
 def counted(db: Session, project: Project) -> bool:
     """Are the figures those of now? What is behind is counted at once if that is little work, otherwise by a job."""
-    done = finds.count_if_little(db, project)
+    job = latest_job(db, project.id, JOB)
+    # A job counts for long, and figures of before stay meanwhile; another request has counted in a moment.
+    done = finds.count_if_little(db, project, patient=job is None or job.ended)
     if done is not finds.Counted.TOO_MUCH:
         return done is finds.Counted.YES
-    job = latest_job(db, project.id, JOB)
     if job is None or (job.ended and (job.state not in _LEFT or _has_changed(db, project, job))):
         with suppress(Clash):
             begin(db, project, None)

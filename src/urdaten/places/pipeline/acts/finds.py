@@ -106,13 +106,13 @@ class Counted(Enum):
     TOO_MUCH = "too much is behind for a request"
 
 
-def count_if_little(db: Session, project: Project) -> Counted:
-    """Bring the figures up to date if that is little work."""
+def count_if_little(db: Session, project: Project, *, patient: bool) -> Counted:
+    """Bring the figures up to date if that is little work; whoever is patient waits for another who is about to do so."""
     makers = read_makers(db, project)
     row = counted_row(db, project.id)
     if row is not None and row.stamp == makers.stamp and not to_count(db, project, makers).numbers:
         return Counted.YES
-    if not store.get_hold(db, project.id):
+    if not (store.get_hold_soon if patient else store.get_hold)(db, project.id):
         return Counted.BY_ANOTHER
     # Now that nobody else counts: what they have done meanwhile is not done again.
     now = desk.moment(db)

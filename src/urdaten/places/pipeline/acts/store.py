@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any, NamedTuple
 
+import psycopg
 from sqlalchemy import (
     JSON,
     Boolean,
@@ -26,6 +27,7 @@ from sqlalchemy import (
     select,
     update,
 )
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from urdaten.core.lists import EntryReason
@@ -191,6 +193,10 @@ def unheard(db: Session, project_id: int, makers: Makers) -> list[int]:
     return list(db.scalars(query.where(not_(EvidenceRow.stamp.startswith(makers.base, autoescape=True)))))
 
 
+# How long whoever reads figures waits for another request that is counting, which is little work.
+PATIENCE_MS = 3000
+
+
 def get_hold(db: Session, project_id: int, *, wait: bool = False) -> bool:
     """May this transaction write to the project's rows? Nobody else may until it ends."""
     if wait:
@@ -198,6 +204,22 @@ def get_hold(db: Session, project_id: int, *, wait: bool = False) -> bool:
         return True
     lock = func.pg_try_advisory_xact_lock(_LOCK, project_id, type_=Boolean)
     return bool(db.scalar(select(lock)))
+
+
+def get_hold_soon(db: Session, project_id: int) -> bool:
+    """As get_hold, and waits a little while for whoever has it."""
+    if get_hold(db, project_id):
+        return True
+    try:
+        with db.begin_nested():
+            db.execute(select(func.set_config("lock_timeout", f"{PATIENCE_MS}ms", True)))
+            get_hold(db, project_id, wait=True)
+            db.execute(select(func.set_config("lock_timeout", "0", True)))
+    except DBAPIError as fault:
+        if not isinstance(fault.orig, psycopg.errors.LockNotAvailable):
+            raise
+        return False
+    return True
 
 
 def keep_matches(
