@@ -21,6 +21,7 @@ from urdaten.readers.tables import Sheet, csv_sheet, table_of, workbook_sheets
 NAME_KINDS = ("csv", "xlsx", "jsonl", "turtle", "json-ld", "lines")
 LONGEST_NAME = 300
 MOST_VARIANTS = 200
+LONGEST_NOTE = 2000
 _BY_ENDING = {
     "csv": "csv",
     "tsv": "csv",
@@ -170,19 +171,23 @@ def _rows(
 ) -> Iterator[NameRow | Refusal]:
     unled = _unled if found.kind == "csv" else str.strip
     at = {role: [column.name for column in columns if column.role == role] for role in NAME_ROLES}
+    of_variants = at.pop("variants")
 
     def cell(row: Mapping[str, str], role: str) -> str:
-        return next((unled(row[name]) for name in at[role] if row.get(name, "").strip()), "")
+        for name in at[role]:
+            if value := unled(row.get(name, "")):
+                return value
+        return ""
 
     for item in rows:
         if isinstance(item, Refusal):
             yield item
             continue
         place, row = item
-        variants = [one for name in at["variants"] for one in _parted(unled(row.get(name, "")), how.parts)]
+        variants = [one for name in of_variants for one in _parted(unled(row.get(name, "")), how.parts)]
         made = NameRow(
             name=cell(row, "name"),
-            variants=tuple(dict.fromkeys(variants)),
+            variants=tuple(variants),
             identifier=cell(row, "identifier"),
             note=cell(row, "note"),
             on=cell(row, "on").lower() not in _OFF,
@@ -229,27 +234,31 @@ def _outside(address: str) -> str:
     return "" if address.startswith("urn:urdaten:") or not address.partition(":")[2] else address
 
 
+def _clean(words: str) -> str:
+    return " ".join(words.replace("\0", "").split())
+
+
 def _checked(row: NameRow, source: str) -> NameRow | Refusal:
     """The row, clean, or why it cannot be kept."""
-    name = " ".join(row.name.replace("\0", "").split())
-    variants = tuple(
-        dict.fromkeys(words for one in row.variants if (words := " ".join(one.replace("\0", "").split())))
-    )
+    name = _clean(row.name)
+    variants = dict.fromkeys(map(_clean, row.variants)) if row.variants else {}
+    variants.pop("", None)
+    variants.pop(name, None)
     why = ""
     if not name:
         why = "There is no name in it."
-    elif max(map(len, (name, *variants))) > LONGEST_NAME:
+    elif len(name) > LONGEST_NAME or any(len(one) > LONGEST_NAME for one in variants):
         why = f"A name has at most {LONGEST_NAME} characters."
     elif len(variants) > MOST_VARIANTS:
         why = f"An entry has at most {MOST_VARIANTS} variants."
     if why:
-        return Refusal(
-            source=source, place=row.place, why=why, content=" · ".join((row.name, *variants))[:300]
-        )
-    return replace(
-        row,
+        shown = " · ".join((row.name, *row.variants))[:LONGEST_NAME]
+        return Refusal(source=source, place=row.place, why=why, content=shown)
+    return NameRow(
         name=name,
-        variants=tuple(one for one in variants if one != name),
+        variants=tuple(variants),
         identifier=row.identifier.replace("\0", "")[:LONGEST_NAME],
-        note=row.note.replace("\0", "")[:2000],
+        note=row.note.replace("\0", "")[:LONGEST_NOTE],
+        on=row.on,
+        place=row.place,
     )

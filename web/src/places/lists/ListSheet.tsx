@@ -161,7 +161,7 @@ function Names({ list, show, count, cursor, lead }: NamesProps) {
   useKeys(lead ? [...moving, ...leads] : moving)
   return (
     <>
-      <Flex px="4" pb="2" gap="3" align="flex-end" css={{ '& button': { flexShrink: 0 } }}>
+      <Flex px="4" pb="2" gap="3" align="flex-end" css={{ '& button': { flexShrink: 0 }, '& > button, & > [role=group]': { mb: '2.5' } }}>
         <Box flex="1" minW="32">
           <TextField label="search names and variants" value={search} onChange={setSearch} />
         </Box>
