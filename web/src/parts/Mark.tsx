@@ -1,4 +1,4 @@
-import { Box } from '@chakra-ui/react'
+import { Box, Flex } from '@chakra-ui/react'
 
 import type { useMarks } from './useMarks'
 
@@ -6,7 +6,9 @@ import type { useMarks } from './useMarks'
 export function Mark({ id, name, marks }: { id: number; name: string; marks: ReturnType<typeof useMarks> }) {
   const on = marks.has(id)
   return (
-    <Box
+    <Flex
+      align="center"
+      justify="center"
       title={`mark ${name}`}
       flexShrink="0"
       boxSize="3.5"
@@ -16,8 +18,7 @@ export function Mark({ id, name, marks }: { id: number; name: string; marks: Ret
       bg={on ? 'action' : 'paper'}
       color="paper"
       fontSize="tiny"
-      lineHeight="3"
-      textAlign="center"
+      lineHeight="1"
       onClick={(event) => {
         event.stopPropagation()
         marks.toggle(id, event.shiftKey)
@@ -31,6 +32,6 @@ export function Mark({ id, name, marks }: { id: number; name: string; marks: Ret
           </Box>
         </>
       )}
-    </Box>
+    </Flex>
   )
 }

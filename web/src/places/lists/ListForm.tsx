@@ -1,3 +1,4 @@
+import { Flex } from '@chakra-ui/react'
 import { useState } from 'react'
 
 import { api, body } from '../../api/client'
@@ -47,10 +48,12 @@ export function ListForm({ list, onClose, onDone }: { list?: ListShown; onClose:
           <CheckField label="switched on" checked={on} onChange={setOn} />
           <ChoiceField label="capitals" value={options.case} options={CASES} onChange={(value) => set({ case: value as OptionsShown['case'] })} />
           <Fold title="other ways to write a name" open={options.hyphens || options.endings || options.slips || !options.accents}>
-            <CheckField label="accents count" checked={options.accents && !options.slips} disabled={options.slips} onChange={(accents) => set({ accents })} />
-            <CheckField label="a hyphen is as good as a space" checked={options.hyphens} onChange={(hyphens) => set({ hyphens })} />
-            <CheckField label="plurals and possessives too" checked={options.endings} onChange={(endings) => set({ endings })} />
-            <CheckField label="one typing slip in a word of six letters or more" title="A letter too many, too few, another one, or two in the wrong order. Accents do not count then." checked={options.slips} onChange={(slips) => set({ slips })} />
+            <Flex direction="column" gap="2" align="flex-start">
+              <CheckField label="accents count" checked={options.accents && !options.slips} disabled={options.slips} onChange={(accents) => set({ accents })} />
+              <CheckField label="a hyphen is as good as a space" checked={options.hyphens} onChange={(hyphens) => set({ hyphens })} />
+              <CheckField label="plurals and possessives too" checked={options.endings} onChange={(endings) => set({ endings })} />
+              <CheckField label="one typing slip in a word of six letters or more" title="A letter too many, too few, another one, or two in the wrong order. Accents do not count then." checked={options.slips} onChange={(slips) => set({ slips })} />
+            </Flex>
           </Fold>
           <Fold title="short names" open={options.exact_below > 0 || options.shortest > 0}>
             <TextField label="letter by letter below so many letters" type="number" value={String(options.exact_below)} error={errorOf('exact_below')} onChange={(text) => set({ exact_below: asCount(text) })} />
