@@ -10,7 +10,7 @@ import pytest
 from hypothesis import HealthCheck, given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
-from sqlalchemy import select
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from places.finding import (
@@ -318,3 +318,22 @@ def test_one_project_touches_no_other(settings: Settings) -> None:
         assert pipeline.figures(db, other, "lists")[made.id].finds == pipeline.Finds(1, 0, 0)
         assert figures(db, "lists") == {}
         assert from_store(db) == found_anew(db)
+
+
+def test_whoever_reads_figures_waits_a_little_for_whoever_counts(
+    settings: Settings, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(store, "PATIENCE_MS", 50)
+    with transaction(settings.database_url) as reading:
+        reading.execute(text("SET LOCAL lock_timeout = '7s'"))
+        with transaction(settings.database_url) as counting:
+            assert store.get_hold(counting, 1)
+            assert not store.get_hold_soon(reading, 1)
+            # What it does besides goes on, and as patiently as before.
+            assert reading.scalar(text("SHOW lock_timeout")) == "7s"
+            waiting = threading.Timer(0.2, counting.commit)
+            monkeypatch.setattr(store, "PATIENCE_MS", 10_000)
+            waiting.start()
+            assert store.get_hold_soon(reading, 1)
+            waiting.join()
+        assert reading.scalar(text("SHOW lock_timeout")) == "7s"

@@ -80,7 +80,8 @@ class Automaton(Generic[T]):
         return FormColumn(self.symbols.find)
 
     def walk(self, token: Ints, sentence: Ints) -> Hits:
-        """As hits, of tokens by symbol, -1 for one that no name has, and the sentence of each."""
+        """Every place where a name stands within a sentence, of tokens by symbol, -1 for one that no name has, and the sentence of
+        each."""
         out = np.empty((len(token) // 4 + 64, 3), dtype=np.int32)
         while True:
             count = walk(self.root, self.begin, self.symbol, self.follow, self.leaves, token, sentence, out)

@@ -259,7 +259,7 @@ def undo_act(db: Session, project: Project, number: int) -> ListUndone:
     if named.removed_at is not None:
         raise Clash(f"The list “{named.name}” is deleted; undo that first.")
     held = own_states(db, named.id, [number for number, *_ in row.steps])
-    untouched = _in_first_version(db, named.id)
+    untouched = _in_first_version(db, named.id, [number for number, _, after in row.steps if after == ADDED])
     back: list[tuple[int, State, State]] = []
     for number, before, after in row.steps:
         is_so = number in untouched if after == ADDED else held.get(number) == after
@@ -271,9 +271,10 @@ def undo_act(db: Session, project: Project, number: int) -> ListUndone:
     return ListUndone(entries=len(back), left=len(row.steps) - len(back))
 
 
-def _in_first_version(db: Session, list_id: int) -> set[int]:
-    """Entries that nobody has changed since they were added."""
-    return set(db.scalars(select(EntryRow.id).where(EntryRow.list_id == list_id, EntryRow.version == 1)))
+def _in_first_version(db: Session, list_id: int, numbers: Sequence[int]) -> set[int]:
+    """Those of the entries that nobody has changed since they were added."""
+    query = select(EntryRow.id).where(EntryRow.list_id == list_id, EntryRow.version == 1)
+    return set(db.scalars(query.where(among(EntryRow.id, numbers))))
 
 
 def _without_taken(

@@ -212,9 +212,10 @@ def get_hold_soon(db: Session, project_id: int) -> bool:
         return True
     try:
         with db.begin_nested():
+            before = db.scalar(select(func.current_setting("lock_timeout")))
             db.execute(select(func.set_config("lock_timeout", f"{PATIENCE_MS}ms", True)))
             get_hold(db, project_id, wait=True)
-            db.execute(select(func.set_config("lock_timeout", "0", True)))
+            db.execute(select(func.set_config("lock_timeout", before, True)))
     except DBAPIError as fault:
         if not isinstance(fault.orig, psycopg.errors.LockNotAvailable):
             raise
