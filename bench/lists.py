@@ -17,16 +17,18 @@ from typing import TypeVar
 
 import httpx
 import numpy as np
-from _demo import demo_texts
+from _baseline import strict_f1
+from _demo import DemoTexts, demo_texts
 from _plain import PlainLists
 from _served import ENDED, Urdaten, running
 
 from urdaten.core.lists import CompiledLists, Entry, Gazetteer, ListHead, NameList, Part, listfile
-from urdaten.core.tagger import GoldText
-from urdaten.core.text import Batch, batch_of
+from urdaten.core.tagger import PRESETS, GoldText, TrainingSettings, text_from_lists, train, weighed
+from urdaten.core.text import Batch, analyse, batch_of
 from urdaten.demo.files import Demo, read_demo
 from urdaten.demo.stream import generate
 from urdaten.places.lists import acts as lists
+from urdaten.places.tagger.lexicon import general_lexicon
 from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types
@@ -37,6 +39,9 @@ FEW = 1_000
 MANY, FULL_MANY = 50_000, 500_000
 BULLETINS, FULL_BULLETINS = 1_000, 4_000
 ROUNDS = 5
+SEEDS = (1, 2, 3)
+# So many texts are signed where little is.
+BEGUN = 5
 SYLLABLES = (
     "ba be bo da de di ka ke ki la le lo ma mi mo na ne no ra ri ro sa se so ta te tu va vi vo".split()
 )
@@ -50,7 +55,7 @@ def measure(full: bool) -> dict[str, float]:
     bodies = [
         json.loads(line)["text"] for line in generate(demo, FULL_BULLETINS if full else BULLETINS, seed=5)
     ]
-    figures = _compiling(many) | _matching(demo, many, bodies) | _harm()
+    figures = _compiling(many) | _matching(demo, many, bodies) | _harm() | _from_lists(demo)
     return figures | _served(many)
 
 
@@ -162,6 +167,59 @@ def _harm() -> dict[str, float]:
             for what, value in zip(("precision", "recall", "f1"), scores, strict=True)
         }
     return figures
+
+
+def _from_lists(demo: Demo) -> dict[str, float]:
+    """Strict test F1 of taggers: of one that learnt from what lists find alone, of which rules and lists are not evidence; of those
+    that learnt from the first signed texts with all evidence, until one is as good, and how many sentences that took; and of one
+    that learnt from few signed sentences, without what lists find in the others and with it. Means of SEEDS."""
+    split = demo_texts()
+    lists = Gazetteer(demo.lists)
+    listed = frozenset(lists.types)
+    texts = [
+        (analyse(one.body, demo.language, split.vocabulary), one)
+        for one in demo.bulletins
+        if one.split == "train" or not one.signed
+    ]
+    seen = [
+        text_from_lists(analysis, (), lists.match(analysis), listed, one.group) for analysis, one in texts
+    ]
+    early, alone = PRESETS["early"], PRESETS["thorough"].without(["lists", "rules", "makers"])
+    from_lists = _f1(split, weighed(seen, 1, 0), alone)
+    few, signed, sentences = -1.0, 0, 0
+    while few < from_lists and signed < len(split.train):
+        signed += 1
+        sentences = sum(len(text.item.token_ranges()) for text in split.train[:signed])
+        few = _f1(split, split.train[:signed], early)
+    begun = split.train[:BEGUN]
+    count = sum(len(text.item.token_ranges()) for text in begun)
+    bodies = {text.item.analysis.body for text in begun}
+    rest = [text for text in seen if text.item.analysis.body not in bodies]
+    with_lists = _f1(split, [*begun, *weighed(rest, early.from_lists, count)], early)
+    return {
+        "from_lists_alone_f1": from_lists,
+        "signed_sentences_as_good": float(sentences),
+        "begun_sentences": float(count),
+        "begun_f1": _f1(split, begun, early),
+        "begun_with_lists_f1": with_lists,
+    }
+
+
+def _f1(split: DemoTexts, train_on: Sequence[GoldText], settings: TrainingSettings) -> float:
+    hides = not {"lists", "rules"} & set(settings.features)
+    items = [replace(text.item, evidence=()) if hides else text.item for text in split.test]
+    scores = []
+    for seed in SEEDS:
+        tagger = train(
+            train_on,
+            (),
+            split.vocabulary,
+            split.types,
+            replace(settings, epochs=12, seed=seed),
+            general=general_lexicon(),
+        )
+        scores.append(100 * strict_f1(split.test, tagger.tag(items, split.vocabulary)))
+    return statistics.mean(scores)
 
 
 def _harmful(one: NameList, signed: Sequence[GoldText]) -> set[str]:

@@ -165,5 +165,6 @@ def test_a_tagger_is_trained_on_columns_by_a_preset(cli: CliRunner, tmp_path: Pa
     assert "all: epoch 1 of at most 7" in done.stderr
     figures = json.loads(cli.invoke(app, ["tagger", "score", str(model), str(dev), "--json"]).stdout)
     assert figures["micro"]["f1"] == 1.0
-    assert "thorough and quick" in str(cli.invoke(app, [*command, "--preset", "hasty"]).exception)
+    assert "thorough, early, quick" in str(cli.invoke(app, [*command, "--preset", "hasty"]).exception)
+    assert "in a project alone" in str(cli.invoke(app, [*command, "--preset", "early"]).exception)
     assert 'method = "perceptron"' in cli.invoke(app, ["tagger", "config", "--preset", "quick"]).stdout

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import product
+
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -80,3 +82,28 @@ def test_what_came_once_changes_nothing_when_it_comes_again(
         assert (now.name, now.on) == (one.name, one.on)
         assert set(one.variants) <= set(now.variants)
         assert now.identifier == (one.identifier or now.identifier)
+
+
+def test_of_two_that_are_told_apart_elsewhere_each_is_a_name_of_its_own() -> None:
+    arrivals = Arrivals([(1, Arrival(name="Amber", variants=("Quay",), identifier="1"))])
+    assert arrivals.take(Arrival(name="quay"))[0] == "variant"
+    assert arrivals.take(Arrival(name="Quay", identifier="2")) == ("new", None)
+
+
+def test_files_that_contradict_themselves_change_nothing_when_they_come_again() -> None:
+    """One name with two identifiers, one identifier with two names, names that are each other's variants: every run of three."""
+    names = ("Amber", "Quay", "Osk")
+    every = [
+        Arrival(name=name, variants=variants, identifier=identifier)
+        for name in names
+        for variants in ((), *((other,) for other in names if other != name))
+        for identifier in ("", "1", "2")
+    ]
+    for run in product(every, repeat=3):
+        arrivals = Arrivals([])
+        for one in run:
+            arrivals.take(one)
+        again = Arrivals(enumerate(arrivals.added, start=1))
+        for one in run:
+            again.take(one)
+        assert (again.added, again.changed) == ([], {}), run

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 import unicodedata
 
 import pytest
@@ -70,3 +71,10 @@ def test_lists_and_the_memory_compare_folded_words(body: str) -> None:
     memory = NameMemory()
     memory.learn(1, ["Orré"], [(0, 1, "VES")])
     assert memory.share_known([found]) == 1
+
+
+def test_every_space_of_unicode_is_one_space() -> None:
+    """The table is made of the first planes alone, because looking at all signs takes a third of a second."""
+    spaces = [chr(code) for code in range(sys.maxunicode + 1) if unicodedata.category(chr(code)) == "Zs"]
+    assert len(spaces) > 10
+    assert {fold(f"a{space}é") for space in spaces} == {"a é"}

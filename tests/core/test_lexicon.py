@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.invented import QUICK, TYPES, invented
-from urdaten.core.lexicon import KINDS, PHRASE_KINDS, GeneralLexicon, read_nouns
+from urdaten.core.lexicon import KINDS, PHRASE_KINDS, GeneralLexicon, Senses, read_nouns, read_senses
 from urdaten.core.tagger import TaggerInput, explain, from_bytes, to_bytes, train
 from urdaten.core.tagger.features import Lexicon, TokenTable, form_attributes
 from urdaten.core.tagger.features.forms import AttributeTable
@@ -191,3 +191,94 @@ def test_phrases_are_learnt(general: GeneralLexicon) -> None:
     counts = np.diff(pointer)
     assert counts.sum() == len(column) == 4
     assert TokenTable.learn(("pairs",), TYPES, (), lexicon, layout).features != learnt.features
+
+
+WORLD = """  1 Here stands a licence.
+00000010 15 n 01 place 0 000 | where something is
+00000020 15 n 02 port 0 harbour 0 001 @ 00000010 n 0000 | where ships lie
+00000030 15 n 01 free_port 0 001 @ 00000020 n 0000 | a port without duties
+00000040 15 n 02 Varnby 0 Varnby-on-Sea 0 002 @i 00000030 n 0000 #p 00000010 n 0000 | a port; "he sails for Varnby"
+00000050 15 n 01 Osk 0 002 @i 00000020 n 0000 @i 00000060 n 0000 | a port on a rock
+00000060 17 n 01 rock 0 001 @ 00000999 n 0000 | hard
+00000070 06 n 01 port_wine 0 001 @ 00000010 n 0000 | not in this one
+"""
+
+
+@pytest.fixture(scope="module")
+def senses() -> Senses:
+    return Senses.from_bytes(Senses.of(read_senses(WORLD.splitlines())).to_bytes())
+
+
+def written(senses: Senses, rows: list[int]) -> list[str]:
+    return [senses.words(row)[0] for row in rows]
+
+
+def test_meanings_know_their_words_and_what_they_mean(senses: Senses) -> None:
+    row = senses.row_of(40)
+    assert row is not None
+    assert senses.words(row) == ("Varnby", "Varnby-on-Sea")
+    assert senses.meaning(row) == 'a port; "he sails for Varnby"'
+    assert bool(senses.is_name[row])
+    assert senses.row_of(41) is None
+    assert senses.row_of(10**8) is None
+
+
+@pytest.mark.parametrize(
+    ("number", "sort", "beneath"),
+    [
+        (20, "both", ["free port", "Varnby", "Osk"]),
+        (20, "names", ["Varnby", "Osk"]),
+        (20, "words", ["free port"]),
+        (10, "words", ["port", "free port", "port wine"]),
+        (60, "names", ["Osk"]),
+        (50, "both", []),
+    ],
+)
+def test_what_falls_under_a_meaning_by_whatever_steps(
+    senses: Senses, number: int, sort: str, beneath: list[str]
+) -> None:
+    row = senses.row_of(number)
+    assert row is not None
+    assert written(senses, senses.beneath(row, sort).tolist()) == beneath
+
+
+def test_a_kind_is_taken_whole_and_narrowed(senses: Senses) -> None:
+    place = list(KINDS.values()).index("place")
+    rows = senses.of_kind(place, "names")
+    assert written(senses, rows.tolist()) == ["Varnby", "Osk"]
+    narrower = senses.narrower([*senses.of_kind(place, "both").tolist()], 2)
+    assert [(senses.words(one.row)[0], one.count) for one in narrower] == [("port", 2), ("place", 1)]
+    assert senses.narrower([], 5) == []
+
+
+def test_meanings_are_searched_by_how_they_are_written(senses: Senses) -> None:
+    # Nothing falls under Port wine; what is written just so comes before what only begins so.
+    assert written(senses, senses.search(" PORT ", 9)) == ["port", "free port"]
+    assert written(senses, senses.search("arbour", 9)) == []
+    assert senses.search("port", 1) == senses.search("harbour", 9)
+    assert senses.search("  ", 9) == []
+    # However much falls under what only begins so.
+    lines = [
+        "00000001 15 n 01 bay_of_all 0 000 | x",
+        "00000002 15 n 01 bay 0 000 | x",
+        *(f"0000001{k} 15 n 01 c{k} 0 001 @ 0000000{1 + (k == 9)} n 0000 | x" for k in range(10)),
+    ]
+    bays = Senses.of(read_senses(lines))
+    assert written(bays, bays.search("bay", 9)) == ["bay", "bay of all"]
+    every = senses.beneath(0, "both")
+    assert written(senses, senses.containing(every, "on-sea").tolist()) == ["Varnby"]
+    assert senses.containing(every, "").tolist() == every.tolist()
+
+
+def test_a_circle_of_meanings_is_gone_round_once() -> None:
+    lines = [
+        "00000001 15 n 01 a 0 001 @ 00000002 n 0000 | x",
+        "00000002 15 n 01 b 0 001 @ 00000001 n 0000 | y",
+    ]
+    senses = Senses.of(read_senses(lines))
+    assert written(senses, senses.beneath(0, "both").tolist()) == ["a", "b"]
+
+
+def test_what_is_no_file_of_meanings_is_refused() -> None:
+    with pytest.raises(BadFile):
+        Senses.from_bytes(b"PK no")

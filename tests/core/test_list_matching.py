@@ -257,7 +257,7 @@ SLIPPING = lists_of(
 SLIPPED = st.lists(st.sampled_from(LONG_WORDS), min_size=1, max_size=6).map(" ".join)
 AROUND = st.lists(st.sampled_from(["a", "b", "a b c", "b c", "."]), max_size=2).map(tuple)
 IN_CONTEXT = lists_of(
-    st.builds(Entry, preferred=st.sampled_from(["n", "n n", "a n"])),
+    st.sampled_from(["n", "n n", "a n"]).map(lambda name: Entry(preferred=name)),
     st.builds(ListOptions, near=AROUND, within=st.integers(1, 3), not_after=AROUND, not_before=AROUND),
 )
 CONTEXTS = st.lists(

@@ -1,12 +1,15 @@
-"""Lists in the browser: a file with bad rows comes in, figures follow a name that is off, gold is taken, bulk edits are undone."""
+"""Lists in the browser: a file with bad rows comes in, figures follow a name that is off, gold is taken, bulk edits are undone,
+and names of the general lexicon are a list to start with."""
 
 from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
-from e2e.conftest import Running
+from e2e.conftest import Complaints, Running
+from urdaten.places.lists.lexicon import senses
 
 FILE = "name,variants,id\nVelvet Heron,V. Heron,V900\n,nobody,\nHaldis,Hald. the Second,\nQuill Tern,,V901\n"
 AGAIN = "name,variants,id\nVelvet Heron,V. Heron;Velvet H.,V900\nQuill Tern,,V901\n"
@@ -77,3 +80,45 @@ def test_a_list_from_a_file_to_figures_and_back(page: Page, urdaten: Running) ->
     page.get_by_label("search names and variants").fill(taken)
     names.get_by_role("option", name=re.compile(f"mark {re.escape(taken)} ")).first.click()
     expect(page.locator("aside")).to_contain_text("gold")
+
+
+@pytest.mark.skipif(senses() is None, reason="no general lexicon is installed: Urdaten works without")
+def test_a_list_to_start_with(page: Page, urdaten: Running, complaints: Complaints) -> None:
+    page.goto(f"{urdaten.address}/p/tessmar/lists")
+    page.get_by_role("listbox", name="lists").get_by_text("vessels", exact=True).click()
+    page.get_by_role("button", name="starter lists").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("search for a kind of thing").fill("calendar month")
+    dialog.get_by_role("button", name=re.compile("^Gregorian calendar month")).click()
+    dialog.get_by_role("textbox", name="its name").fill("months")
+    dialog.get_by_label("type of its names").select_option("DAT")
+    dialog.get_by_role("button", name="take 12 names").click()
+    expect(dialog).to_have_count(0)
+    expect(page.locator("main h1")).to_contain_text("months")
+    names = page.get_by_role("listbox", name="names", exact=True)
+    expect(names.get_by_role("option", name=re.compile("mark April"))).to_contain_text("also Apr")
+    page.locator("main h1").click()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("This list holds no name yet.")).to_be_visible()
+    # What the page asks of the list while it goes is answered with that.
+    complaints.expected.append("404 (Not Found)")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("listbox", name="lists").get_by_text("months", exact=True)).to_have_count(0)
+
+
+def test_from_lists_to_gold(page: Page, urdaten: Running) -> None:
+    page.goto(f"{urdaten.address}/p/tessmar/lists")
+    page.get_by_role("listbox", name="lists").get_by_text("vessels", exact=True).click()
+    page.get_by_role("button", name="propose spans").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("button", name="propose", exact=True).click()
+    expect(dialog).to_contain_text(re.compile(r"[0-9]+ spans in [0-9]+ unsigned sentences are proposed"))
+    dialog.get_by_role("link", name="to the Desk").click()
+    page.wait_for_url("**/desk/*")
+    expect(page.locator("main [data-stave]").first).to_be_visible()
+    page.get_by_role("button", name="take over a layer").click()
+    dialog.get_by_role("button", name="show what would change").click()
+    dialog.get_by_role("button", name="choose none").click()
+    dialog.get_by_role("checkbox").first.check()
+    dialog.get_by_role("button", name="change 1 sentence").click()
+    expect(page.get_by_text("Changed in 1 sentence; ctrl and z undo that.")).to_be_visible()

@@ -139,7 +139,7 @@ def test_wrong_settings_are_refused_at_their_field(demo_api: Api) -> None:
     assert demo_api.get("/trainings") == []
     help_text = demo_api.request("GET", "/api/training-settings").json()
     named = {s["name"] for s in help_text["settings"]} | {c["name"] for c in help_text["choices"]}
-    assert [p["name"] for p in help_text["presets"]] == ["thorough", "quick"]
+    assert [p["name"] for p in help_text["presets"]] == ["thorough", "early", "quick"]
     for preset in help_text["presets"]:
         assert named | {"features", "types"} == set(preset["settings"])
 

@@ -11,7 +11,7 @@ from conftest import Api
 from places.test_list_entries import names
 from places.test_lists_and_rules import new_list
 from urdaten.core.lists import listfile
-from urdaten.places.lists import file_routes
+from urdaten.places.lists import acts, file_routes, jobs
 from urdaten.places.lists.acts import compiling
 from urdaten.places.lists.tables import CompiledRow
 from urdaten.platform.database import transaction
@@ -211,3 +211,33 @@ def test_a_file_of_some_megabytes_is_taken_and_one_of_more_is_not(
     monkeypatch.setattr(file_routes, "MOST_MEGABYTES", 1)
     refused = port.request("POST", path, params={"name": "x.txt"}, content=data)
     assert (refused.status_code, "at most 1 MB" in refused.json()["detail"]) == (413, True)
+
+
+LABELLED = b"name,label\nHaldis,ship\nOsk,port\nPellin,ship\nVarnby,port\nTern,ship\nKetta,ship\n"
+
+
+def test_of_a_file_with_labels_those_of_one_come(port: Api) -> None:
+    made = new_list(port)
+    held = sent(port, made, LABELLED)
+    assert [c["role"] for c in held["looked"]["found"]["columns"]] == ["name", "label"]
+    assert held["looked"]["labels"] == [{"label": "ship", "names": 4}, {"label": "port", "names": 2}]
+    assert held["looked"]["counts"]["new"] == 6
+    path = f"/lists/{made}/imports/{held['id']}"
+    port.put(f"{path}/plan", held["plan"] | {"label": "port"})
+    port.run_jobs()
+    now = port.get(path)
+    assert (now["looked"]["counts"]["new"], now["looked"]["labels"]) == (2, held["looked"]["labels"])
+    kept(port, now)
+    assert names(port, made) == ["Amber Quay", "Osk", "Varnby"]
+
+
+def test_the_names_are_read_once(port: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    """And again by another plan; what was read goes once they are in the list."""
+    made = new_list(port)
+    held = sent(port, made, LABELLED)
+    with transaction(port.settings.database_url) as db:
+        assert acts.rows_of(db, held["id"])
+    monkeypatch.setattr(jobs, "read_guarded", lambda *_, **__: pytest.fail("read again"))
+    kept(port, held)
+    with transaction(port.settings.database_url) as db:
+        assert acts.rows_of(db, held["id"]) is None

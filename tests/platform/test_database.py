@@ -15,7 +15,7 @@ from alembic.migration import MigrationContext
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from urdaten.platform.database import engine_for, transaction
+from urdaten.platform.database import copy_lines, engine_for, transaction
 from urdaten.platform.events import MOST_WAITING, EventHub, Listener, announce, end_streams
 from urdaten.platform.migrate import migrate
 from urdaten.platform.postgres import data_home, free_port, reachable_by_server
@@ -199,3 +199,16 @@ def test_a_failed_transaction_announces_nothing_and_keeps_nothing(settings: Sett
         fail()
     with transaction(settings.database_url) as db:
         assert revisions(db, 1) == {}
+
+
+def test_lines_are_copied_as_they_are(settings: Settings) -> None:
+    """Signs that mean something to COPY or in a list of the database, and empty and missing values."""
+    texts = ["", "a\tb", "c\\d", "e\nf\r", "\\N", '"', "{a,b}", "Ü ·", "\\.", "NULL", " x "]
+    rows: list[Sequence[object]] = [
+        (k, one, [one, "z"], [k, -k], k % 2 == 0, None) for k, one in enumerate(texts)
+    ] + [(99, "", [], [], True, "n")]
+    with transaction(settings.database_url) as db:
+        db.execute(text("CREATE TEMP TABLE held (a int, b text, c varchar[], d bigint[], e boolean, f text)"))
+        copy_lines(db, "held", ("a", "b", "c", "d", "e", "f"), rows)
+        found = db.execute(text("SELECT * FROM held ORDER BY a")).all()
+    assert [tuple(row) for row in found] == rows

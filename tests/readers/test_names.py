@@ -237,3 +237,20 @@ def test_damaged_files_are_read_or_refused_and_never_more() -> None:
                 hurt[chance.randrange(len(hurt))] = chance.randrange(256)
             rows, refused, _ = read(bytes(hurt), f"a.{form}")
             assert rows or refused
+
+
+def test_labels_by_heading_and_by_standing_again_and_again() -> None:
+    def roles(data: str) -> list[str]:
+        found = read(data.encode(), "x.csv")[2]
+        assert found is not None
+        return [column.role for column in found.columns]
+
+    assert roles("label,name\nship,Haldis\n") == ["label", "name"]
+    assert roles("vessel,type\nHaldis,ship\n") == ["name", "label"]
+    assert roles("id,label,colour\n1,Haldis,red\n") == ["identifier", "name", "none"]
+    assert roles("label\nHaldis\nOsk\n") == ["name"]
+    bare = "Haldis;ship\nOsk;port\nTern;ship\nKetta;ship\nVarnby;port\nOrr;port\n"
+    assert roles(bare) == ["name", "label"]
+    assert roles("Haldis;Hald.\nOsk;O.\nTern;T.\n") == ["name", "variants"]
+    rows, _, _ = read(bare.encode(), "x.csv")
+    assert [(row.name, row.label) for row in rows][:2] == [("Haldis", "ship"), ("Osk", "port")]

@@ -101,7 +101,9 @@ def _gazetteer(given: list[str] | None) -> Gazetteer | None:
     return Gazetteer(made.values()) if made else None
 
 
-Preset = Annotated[str, typer.Option(help="Settings to begin with: thorough or quick.")]
+Preset = Annotated[
+    str, typer.Option(help="Settings to begin with: thorough or quick; early is for projects.")
+]
 
 
 @tagger.command("config")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
-from typing import Any
+from typing import Any, NamedTuple
 
 from urdaten.core.formats import CorpusText
 
@@ -58,7 +58,7 @@ class Column:
 
 
 # What a column or field can say of a name.
-NAME_ROLES = ("name", "variants", "identifier", "note", "on", "none")
+NAME_ROLES = ("name", "variants", "identifier", "note", "on", "label", "none")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -111,8 +111,7 @@ class Refusal:
     content: str = ""
 
 
-@dataclass(frozen=True, kw_only=True)
-class NameRow:
+class NameRow(NamedTuple):
     """A name of a list as it stands in a source, and where."""
 
     name: str
@@ -121,6 +120,8 @@ class NameRow:
     note: str = ""
     on: bool = True
     place: str = ""
+    # What kind of name it is, where the source has several.
+    label: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -22,6 +22,9 @@ NAME_KINDS = ("csv", "xlsx", "jsonl", "turtle", "json-ld", "lines")
 LONGEST_NAME = 300
 MOST_VARIANTS = 200
 LONGEST_NOTE = 2000
+LONGEST_LABEL = 200
+# Values that each stand so often on average are labels.
+_REPEATED = 3
 _BY_ENDING = {
     "csv": "csv",
     "tsv": "csv",
@@ -35,11 +38,12 @@ _BY_ENDING = {
     "jsonld": "json-ld",
 }
 _NAMED = {
-    "name": r"name|names|preferred|label|preflabel|title|term|entry|bezeichnung",
+    "name": r"name|names|preferred|preflabel|title|term|entry|bezeichnung",
     "variants": r"variants?|aliases|alias|alt|altlabels?|synonyms?|other names|also|short|abbreviation|spellings?",
     "identifier": r"id|identifier|code|key|uri|iri|number|no|nr|ref",
     "note": r"notes?|comments?|remarks?|description|definition|about",
     "on": r"on|active|enabled",
+    "label": r"labels?|types?|kinds?|class|classes|category|categories|art|typ",
 }
 _OFF = {"0", "no", "off", "false", "n"}
 _SHOWN, _LONGEST_VALUE = 3, 200
@@ -149,12 +153,19 @@ def _columns(names: Sequence[str], rows: Sequence[Mapping[str, str]], how: HowNa
             roles[name] = role
     if "name" not in roles.values():
         free = next((name for name in names if name not in roles), None)
+        # What is called a label holds the names where nothing else does, and where each has an identifier.
+        if free is None or "identifier" in roles.values():
+            labels = (n for n in names if roles.get(n) == "label" and n not in how.roles)
+            free = next(labels, free)
         if free is None:
             raise BadFile("No column holds names; say which one does.")
         roles[free] = "name"
-        # Of two columns without a heading the second has other ways to write it.
+        # Of two columns without a heading the second has other ways to write it, or, where the same stand again and again, labels.
         if len(names) == 2 and "variants" not in roles.values():
-            roles.setdefault(next(name for name in names if name != free), "variants")
+            other = next(name for name in names if name != free)
+            told = [row[other].strip() for row in rows if row.get(other, "").strip()]
+            repeats = len(told) >= _REPEATED and len(set(told)) * _REPEATED <= len(told)
+            roles.setdefault(other, "label" if repeats else "variants")
     values = {name: [row[name] for row in rows if row.get(name, "").strip()] for name in names}
     return [
         Column(
@@ -179,6 +190,8 @@ def _rows(
                 return value
         return ""
 
+    on_at = at["on"]
+
     for item in rows:
         if isinstance(item, Refusal):
             yield item
@@ -186,12 +199,13 @@ def _rows(
         place, row = item
         variants = [one for name in of_variants for one in _parted(unled(row.get(name, "")), how.parts)]
         made = NameRow(
-            name=cell(row, "name"),
-            variants=tuple(variants),
-            identifier=cell(row, "identifier"),
-            note=cell(row, "note"),
-            on=cell(row, "on").lower() not in _OFF,
-            place=place,
+            cell(row, "name"),
+            tuple(variants),
+            cell(row, "identifier"),
+            cell(row, "note"),
+            not on_at or cell(row, "on").lower() not in _OFF,
+            place,
+            cell(row, "label"),
         )
         yield _checked(made, found.source)
 
@@ -241,24 +255,28 @@ def _clean(words: str) -> str:
 def _checked(row: NameRow, source: str) -> NameRow | Refusal:
     """The row, clean, or why it cannot be kept."""
     name = _clean(row.name)
-    variants = dict.fromkeys(map(_clean, row.variants)) if row.variants else {}
-    variants.pop("", None)
-    variants.pop(name, None)
+    variants: dict[str, None] = {}
+    if row.variants:
+        variants = dict.fromkeys(map(_clean, row.variants))
+        variants.pop("", None)
+        variants.pop(name, None)
     why = ""
     if not name:
         why = "There is no name in it."
-    elif len(name) > LONGEST_NAME or any(len(one) > LONGEST_NAME for one in variants):
+    elif len(name) > LONGEST_NAME or (variants and max(map(len, variants)) > LONGEST_NAME):
         why = f"A name has at most {LONGEST_NAME} characters."
     elif len(variants) > MOST_VARIANTS:
         why = f"An entry has at most {MOST_VARIANTS} variants."
     if why:
         shown = " · ".join((row.name, *row.variants))[:LONGEST_NAME]
         return Refusal(source=source, place=row.place, why=why, content=shown)
+    identifier = row.identifier.replace("\0", "")[:LONGEST_NAME]
     return NameRow(
-        name=name,
-        variants=tuple(variants),
-        identifier=row.identifier.replace("\0", "")[:LONGEST_NAME],
-        note=row.note.replace("\0", "")[:LONGEST_NOTE],
-        on=row.on,
-        place=row.place,
+        name,
+        tuple(variants),
+        identifier,
+        row.note.replace("\0", "")[:LONGEST_NOTE],
+        row.on,
+        row.place,
+        _clean(row.label)[:LONGEST_LABEL] if row.label else "",
     )

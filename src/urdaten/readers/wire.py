@@ -42,7 +42,7 @@ def to_line(item: Item) -> str:
     elif isinstance(item, Found):
         values["columns"] = [asdict(column) for column in item.columns]
     elif isinstance(item, Names):
-        values["rows"] = [list(vars(row).values()) for row in item.rows]
+        values["rows"] = [list(row) for row in item.rows]
     return json.dumps([kind, values]) + "\n"
 
 
@@ -59,8 +59,7 @@ def item_of(kind: str, values: dict[str, Any]) -> Item:
         )
     elif kind == "names":
         values["rows"] = tuple(
-            NameRow(name=name, variants=tuple(variants), identifier=identifier, note=note, on=on, place=place)
-            for name, variants, identifier, note, on, place in values["rows"]
+            NameRow(name, tuple(variants), *rest) for name, variants, *rest in values["rows"]
         )
     return _KINDS[kind](**values)
 

@@ -23,6 +23,7 @@ from urdaten.places.intake.routes import router as intake
 from urdaten.places.lists.entry_routes import router as list_entries
 from urdaten.places.lists.file_routes import router as list_files
 from urdaten.places.lists.routes import router as lists
+from urdaten.places.lists.starter_routes import router as starters
 from urdaten.places.pipeline.routes import router as evidence
 from urdaten.places.records.routes import router as records
 from urdaten.places.rules.routes import router as rules
@@ -70,6 +71,7 @@ ROUTERS = (
     intake,
     rounds,
     lists,
+    starters,
     list_entries,
     list_files,
     rules,

@@ -1,5 +1,6 @@
 """Every kind of background work, registered with the job queue by being imported."""
 
+from urdaten.places.desk import jobs as desk
 from urdaten.places.intake import jobs as intake
 from urdaten.places.lists import jobs as lists
 from urdaten.places.pipeline import jobs as evidence
@@ -9,6 +10,7 @@ from urdaten.places.tagger import jobs as tagger
 from urdaten.places.texts import jobs as texts
 
 KINDS = (
+    desk.run,
     intake.look,
     intake.keep,
     lists.run,
@@ -21,4 +23,4 @@ KINDS = (
     texts.run,
 )
 
-__all__ = ["KINDS", "evidence", "intake", "lists", "records", "scores", "tagger", "texts"]
+__all__ = ["KINDS", "desk", "evidence", "intake", "lists", "records", "scores", "tagger", "texts"]

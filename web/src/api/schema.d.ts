@@ -505,6 +505,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/desk/layers/from-lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose From Lists
+         * @description Make a layer of what lists find in unsigned sentences, without what is unclear; in the background.
+         */
+        post: operations["proposeFromLists"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/desk/layers/{layer_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Layer
+         * @description Delete a layer of what was proposed.
+         */
+        delete: operations["removeLayer"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/desk/layers/{layer_id}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose Layer
+         * @description What a layer has in unsigned sentences, added to gold; nothing is changed.
+         */
+        get: operations["proposeLayer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/desk/pace": {
         parameters: {
             query?: never;
@@ -1996,6 +2056,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/starters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds
+         * @description The kinds of names that the general lexicon has.
+         */
+        get: operations["listStarterKinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/starters/meanings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Meanings
+         * @description Meanings that others fall under, by how they are written.
+         */
+        get: operations["findStarterMeanings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/starters/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Names
+         * @description Names of a kind, or beneath a meaning.
+         */
+        get: operations["listStarterNames"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/starters/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description Bring names into a list, in the background.
+         */
+        post: operations["takeStarter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/team": {
         parameters: {
             query?: never;
@@ -3029,7 +3169,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "mark alike" | "correct";
+            kind: "mark alike" | "correct" | "take over";
             /**
              * Looked Through
              * @description you have read each of these sentences: those that are signed stay signed, by you; else they are begun
@@ -3502,6 +3642,12 @@ export interface components {
             amiss: string;
             counts: components["schemas"]["ComingCounts"];
             found: components["schemas"]["NamesFoundShown"] | null;
+            /**
+             * Labels
+             * @description labels of the file's names, the most frequent first, whichever of them come
+             * @default []
+             */
+            labels: components["schemas"]["urdaten__places__lists__wire__LabelShown"][];
             samples: components["schemas"]["ComingSamples"];
         };
         /** ComingSamples */
@@ -4305,18 +4451,6 @@ export interface components {
             /** Preferred */
             preferred: string;
         };
-        /** LabelShown */
-        LabelShown: {
-            /**
-             * Code
-             * @description what it stands for; empty where it is left out
-             */
-            code: string;
-            /** Label */
-            label: string;
-            /** Spans */
-            spans: number;
-        };
         /** LabelsWish */
         LabelsWish: {
             /** Labels */
@@ -4344,7 +4478,7 @@ export interface components {
             id: number;
             /**
              * Kind
-             * @description gold, annotator or imported
+             * @description gold, annotator, imported or proposed
              */
             kind: string;
             /** Name */
@@ -4503,7 +4637,7 @@ export interface components {
                 [key: string]: number;
             };
             /** Labels */
-            labels: components["schemas"]["LabelShown"][];
+            labels: components["schemas"]["urdaten__places__intake__wire__LabelShown"][];
             /**
              * Left Out
              * @description spans that cannot be kept, by why
@@ -4562,6 +4696,18 @@ export interface components {
             data?: string | null;
             /** Dev Sentences */
             dev_sentences?: number | null;
+            /**
+             * Lists Sentences
+             * @description sentences that nobody has signed, learnt from as lists see them
+             */
+            lists_sentences?: number | null;
+            /** Lists Spans */
+            lists_spans?: number | null;
+            /**
+             * Lists Worth
+             * @description so many signed ones they count as in all
+             */
+            lists_worth?: number | null;
             /** Spans */
             spans?: number | null;
             /** Token Features */
@@ -4742,6 +4888,12 @@ export interface components {
              */
             kind: string;
             /**
+             * Label
+             * @description only names with this label; all without
+             * @default
+             */
+            label: string;
+            /**
              * Parts
              * @description what parts the variants in a cell
              * @default
@@ -4755,7 +4907,7 @@ export interface components {
             rest: string;
             /**
              * Roles
-             * @description of columns: name, variants, identifier, note, on or none
+             * @description of columns: name, variants, identifier, note, on, label or none
              * @default {}
              */
             roles: {
@@ -5417,6 +5569,22 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * ProposeWish
+         * @description Whose finds become a layer.
+         */
+        ProposeWish: {
+            /**
+             * Lists
+             * @description numbers of lists; null for all that are on
+             */
+            lists?: number[] | null;
+            /**
+             * Name
+             * @description of the layer; one that was proposed before is made anew
+             */
+            name: string;
+        };
         /** QuestionWish */
         QuestionWish: {
             /**
@@ -6013,6 +6181,11 @@ export interface components {
             f1_low: number | null;
             /** Id */
             id: number;
+            /**
+             * Learnt
+             * @description in words, from what the tagger learnt that nobody had signed; empty where there was nothing of the kind
+             */
+            learnt: string;
             /** Sentences */
             sentences: number;
             /** Source */
@@ -6042,6 +6215,11 @@ export interface components {
             f1_low: number | null;
             /** Id */
             id: number;
+            /**
+             * Learnt
+             * @description in words, from what the tagger learnt that nobody had signed; empty where there was nothing of the kind
+             */
+            learnt: string;
             overall: components["schemas"]["FiguresShown"];
             /** Sentences */
             sentences: number;
@@ -6196,6 +6374,11 @@ export interface components {
              * @default 9.5
              */
             file_megabytes: number;
+            /**
+             * From Lists
+             * @default 0
+             */
+            from_lists: number;
             /**
              * L1
              * @default 0
@@ -6476,6 +6659,82 @@ export interface components {
             /** Sentences */
             sentences: components["schemas"]["urdaten__places__desk__wire__StandingShown"][];
         };
+        /** StarterKindShown */
+        StarterKindShown: {
+            /** Kind */
+            kind: string;
+            /**
+             * Names
+             * @description single things that have names
+             */
+            names: number;
+            /**
+             * Words
+             * @description kinds of things
+             */
+            words: number;
+        };
+        /** StarterKindsShown */
+        StarterKindsShown: {
+            /** Installed */
+            installed: boolean;
+            /** Kinds */
+            kinds: components["schemas"]["StarterKindShown"][];
+        };
+        /**
+         * StarterMeaningShown
+         * @description A meaning that others fall under.
+         */
+        StarterMeaningShown: {
+            /**
+             * Kinds
+             * @description kinds of things beneath it
+             */
+            kinds: number;
+            /** Meaning */
+            meaning: string;
+            /**
+             * Names
+             * @description single things beneath it that have names
+             */
+            names: number;
+            /** Number */
+            number: number;
+            /**
+             * Words
+             * @description every way to write it, the commonest first
+             */
+            words: string[];
+        };
+        /** StarterNameShown */
+        StarterNameShown: {
+            /** Meaning */
+            meaning: string;
+            /** Number */
+            number: number;
+            /**
+             * Words
+             * @description every way to write it, the commonest first
+             */
+            words: string[];
+        };
+        /** StarterPage */
+        StarterPage: {
+            /** Names */
+            names: components["schemas"]["StarterNameShown"][];
+            /**
+             * Narrower
+             * @description under what most of them fall; with the first page alone
+             */
+            narrower: components["schemas"]["StarterMeaningShown"][];
+            /**
+             * Next
+             * @description hand this back as `after` for the next page; null at the end
+             */
+            next: number | null;
+            /** Total */
+            total: number;
+        };
         /** StavePage */
         StavePage: {
             /**
@@ -6609,6 +6868,37 @@ export interface components {
             made_at: string;
             /** Name */
             name: string;
+        };
+        /** TakeStarterWish */
+        TakeStarterWish: {
+            /**
+             * Beneath
+             * @description number of a meaning
+             */
+            beneath?: number | null;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /** List Id */
+            list_id: number;
+            /**
+             * Numbers
+             * @description of some of the names; null for all
+             */
+            numbers?: number[] | null;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Sort
+             * @description names of single things, words for kinds of things, or both
+             * @default both
+             */
+            sort: string;
         };
         /** TeamShown */
         TeamShown: {
@@ -6913,6 +7203,7 @@ export interface components {
              *         "repeats"
              *       ],
              *       "file_megabytes": 9.5,
+             *       "from_lists": 0,
              *       "l1": 0,
              *       "l2": 1,
              *       "megabytes": 4000,
@@ -7304,6 +7595,25 @@ export interface components {
             /** State */
             state: string;
         };
+        /** LabelShown */
+        urdaten__places__intake__wire__LabelShown: {
+            /**
+             * Code
+             * @description what it stands for; empty where it is left out
+             */
+            code: string;
+            /** Label */
+            label: string;
+            /** Spans */
+            spans: number;
+        };
+        /** LabelShown */
+        urdaten__places__lists__wire__LabelShown: {
+            /** Label */
+            label: string;
+            /** Names */
+            names: number;
+        };
         /**
          * StandingShown
          * @description How far the figures of lists and rules are counted.
@@ -7405,7 +7715,6 @@ export type JoinWish = components['schemas']['JoinWish'];
 export type KeysShown = components['schemas']['KeysShown'];
 export type KeysWish = components['schemas']['KeysWish'];
 export type KinShown = components['schemas']['KinShown'];
-export type LabelShown = components['schemas']['LabelShown'];
 export type LabelsWish = components['schemas']['LabelsWish'];
 export type LanguageShown = components['schemas']['LanguageShown'];
 export type LatestListAct = components['schemas']['LatestListAct'];
@@ -7457,6 +7766,7 @@ export type ProjectListed = components['schemas']['ProjectListed'];
 export type ProjectShown = components['schemas']['ProjectShown'];
 export type ProposalPage = components['schemas']['ProposalPage'];
 export type ProposalShown = components['schemas']['ProposalShown'];
+export type ProposeWish = components['schemas']['ProposeWish'];
 export type QuestionWish = components['schemas']['QuestionWish'];
 export type QueueCounts = components['schemas']['QueueCounts'];
 export type QueueItemShown = components['schemas']['QueueItemShown'];
@@ -7507,6 +7817,11 @@ export type SplitPart = components['schemas']['SplitPart'];
 export type SplitsShown = components['schemas']['SplitsShown'];
 export type SplitsWish = components['schemas']['SplitsWish'];
 export type StandingsShown = components['schemas']['StandingsShown'];
+export type StarterKindShown = components['schemas']['StarterKindShown'];
+export type StarterKindsShown = components['schemas']['StarterKindsShown'];
+export type StarterMeaningShown = components['schemas']['StarterMeaningShown'];
+export type StarterNameShown = components['schemas']['StarterNameShown'];
+export type StarterPage = components['schemas']['StarterPage'];
 export type StavePage = components['schemas']['StavePage'];
 export type StaveShown = components['schemas']['StaveShown'];
 export type StepShown = components['schemas']['StepShown'];
@@ -7515,6 +7830,7 @@ export type SummaryShown = components['schemas']['SummaryShown'];
 export type SwitchWish = components['schemas']['SwitchWish'];
 export type TablePage = components['schemas']['TablePage'];
 export type TaggerFigure = components['schemas']['TaggerFigure'];
+export type TakeStarterWish = components['schemas']['TakeStarterWish'];
 export type TeamShown = components['schemas']['TeamShown'];
 export type TemplateShown = components['schemas']['TemplateShown'];
 export type TemplateWish = components['schemas']['TemplateWish'];
@@ -7550,6 +7866,8 @@ export type WordClassShown = components['schemas']['WordClassShown'];
 export type WorkShown = components['schemas']['WorkShown'];
 export type WorthShown = components['schemas']['WorthShown'];
 export type UrdatenPlacesDeskWireStandingShown = components['schemas']['urdaten__places__desk__wire__StandingShown'];
+export type UrdatenPlacesIntakeWireLabelShown = components['schemas']['urdaten__places__intake__wire__LabelShown'];
+export type UrdatenPlacesListsWireLabelShown = components['schemas']['urdaten__places__lists__wire__LabelShown'];
 export type UrdatenPlacesPipelineWireStandingShown = components['schemas']['urdaten__places__pipeline__wire__StandingShown'];
 export type $defs = Record<string, never>;
 export interface operations {
@@ -8618,6 +8936,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LayerShown"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proposeFromLists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeLayer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                layer_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proposeLayer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                layer_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalPage"];
                 };
             };
             /** @description a problem, RFC 9457 */
@@ -12134,6 +12549,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StavePage"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listStarterKinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterKindsShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    findStarterMeanings: {
+        parameters: {
+            query: {
+                search: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterMeaningShown"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listStarterNames: {
+        parameters: {
+            query?: {
+                kind?: string;
+                /** @description number of a meaning */
+                beneath?: number | null;
+                /** @description names of single things, words for kinds of things, or both */
+                sort?: string;
+                search?: string;
+                after?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterPage"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    takeStarter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeStarterWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListImportShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

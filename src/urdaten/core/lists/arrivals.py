@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass, replace
-from typing import Literal
+from collections.abc import Iterable, Sequence
+from typing import Literal, NamedTuple
 
-from urdaten.core.lists.marks import spelling_key
+from urdaten.core.lists.marks import spelling
 
 # Not in the list; there, and nothing of it changes; there, and something does; there as a variant of another name; a name that
 # the same file has before.
@@ -14,8 +13,7 @@ Fate = Literal["new", "same", "changed", "variant", "double"]
 FATES: tuple[Fate, ...] = ("new", "same", "changed", "variant", "double")
 
 
-@dataclass(frozen=True, kw_only=True)
-class Arrival:
+class Arrival(NamedTuple):
     """A name as it comes, or as the list has it."""
 
     name: str
@@ -27,7 +25,7 @@ class Arrival:
 
 class Arrivals:
     """Holds names that come against those that a list has: by name, whatever its case, and by identifier where no
-    name is the same or that of the same name is told apart by its own.
+    name is the same or that of the same name is told apart by its own; and with none of these, by what is written as a variant.
 
     What a list has keeps its name, its note and whether it is on; it gets variants that it has not, and an identifier or a note
     where it has none. So what came once changes nothing when it comes again.
@@ -39,8 +37,8 @@ class Arrivals:
         self._now = dict(self._held)
         self._met: set[int] = set()
         self._by_identifier: dict[str, int] = {}
-        self._by_name: dict[int, int] = {}
-        self._by_variant: dict[int, int] = {}
+        self._by_name: dict[str, int] = {}
+        self._by_variant: dict[str, list[int]] = {}
         for number, one in self._held.items():
             self._index(number, one)
         # New ones have numbers below 0 until they are kept.
@@ -49,39 +47,59 @@ class Arrivals:
     def _index(self, number: int, one: Arrival) -> None:
         if one.identifier:
             self._by_identifier.setdefault(one.identifier, number)
-        self._by_name.setdefault(spelling_key(one.name), number)
+        self._by_name.setdefault(spelling(one.name), number)
         for variant in one.variants:
-            self._by_variant.setdefault(spelling_key(variant), number)
+            owners = self._by_variant.setdefault(spelling(variant), [])
+            if number not in owners:
+                owners.append(number)
 
     def take(self, arrival: Arrival) -> tuple[Fate, Arrival | None]:
         """What becomes of a name, and what the list has it as until then."""
-        key = spelling_key(arrival.name)
-        number = self._by_name.get(key)
+        key = spelling(arrival.name)
+        by_name = self._by_name.get(key)
         identified = self._by_identifier.get(arrival.identifier) if arrival.identifier else None
-        if identified is not None and (number is None or self._now[number].identifier):
-            number = identified
-        if number is None and (owner := self._by_variant.get(key)) is not None:
-            held = self._now[owner]
-            if not arrival.identifier:
-                return "variant", held
-            # Of two that are told apart elsewhere each is a name of its own.
-            number = None if held.identifier else owner
-        if number is None:
-            self._now[self._next] = arrival
-            self._index(self._next, arrival)
-            self._next -= 1
-            return "new", None
-        before = self._now[number]
+        # Of two that are told apart elsewhere each is a name of its own.
+        owners = [
+            number
+            for number in self._by_variant.get(key, ())
+            if identified is None and not (arrival.identifier and self._now[number].identifier)
+        ]
+        if by_name is None and identified is None and not owners:
+            return self._add(arrival)
         # An identifier is one name's alone.
-        after = _merged(before, arrival if identified is None else replace(arrival, identifier=""))
+        coming = arrival if identified is None else arrival._replace(identifier="")
+
+        def after(number: int) -> Arrival:
+            is_variant = number != by_name and number in self._by_variant.get(key, ())
+            return _merged(self._now[number], coming, as_variant=is_variant)
+
+        # What is there already stays where it is, whatever else has its name: it came before.
+        for number in (by_name, identified, *owners):
+            if number is not None and after(number) == self._now[number]:
+                return self._met_as(number, "variant" if number in owners else "same")
+        number = self._chosen(by_name, identified, owners)
+        before = self._now[number]
+        self._now[number] = after(number)
+        self._index(number, self._now[number])
+        return self._met_as(number, "changed", before)
+
+    def _chosen(self, by_name: int | None, identified: int | None, owners: Sequence[int]) -> int:
+        if identified is not None and (by_name is None or self._now[by_name].identifier):
+            return identified
+        if by_name is not None:
+            return by_name
+        return owners[0]
+
+    def _add(self, arrival: Arrival) -> tuple[Fate, None]:
+        self._now[self._next] = arrival
+        self._index(self._next, arrival)
+        self._next -= 1
+        return "new", None
+
+    def _met_as(self, number: int, fate: Fate, before: Arrival | None = None) -> tuple[Fate, Arrival]:
         seen = number in self._met or number < 0
         self._met.add(number)
-        if after != before:
-            self._now[number] = after
-            self._index(number, after)
-        if seen:
-            return "double", before
-        return ("same" if after == before else "changed"), before
+        return ("double" if seen and fate != "variant" else fate), before or self._now[number]
 
     @property
     def added(self) -> list[Arrival]:
@@ -99,11 +117,12 @@ class Arrivals:
         return [number for number in self._held if number not in self._met]
 
 
-def _merged(held: Arrival, arrival: Arrival) -> Arrival:
+def _merged(held: Arrival, arrival: Arrival, *, as_variant: bool = False) -> Arrival:
+    """as_variant: the name is one of its variants already, whatever its case."""
     known = {held.name, *held.variants}
-    more = [one for one in dict.fromkeys((arrival.name, *arrival.variants)) if one not in known]
-    return replace(
-        held,
+    ways = arrival.variants if as_variant else (arrival.name, *arrival.variants)
+    more = [one for one in dict.fromkeys(ways) if one not in known]
+    return held._replace(
         variants=(*held.variants, *more),
         identifier=held.identifier or arrival.identifier,
         note=held.note or arrival.note,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from urdaten.core.lists.options import AS_EVER, ListOptions
 from urdaten.core.lists.ways import HYPHEN, PLURAL, POSSESSIVE
@@ -18,8 +19,7 @@ _HOW = {
 }
 
 
-@dataclass(frozen=True, kw_only=True)
-class Entry:
+class Entry(NamedTuple):
     """One name of a list with the other ways it is written."""
 
     preferred: str

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import lru_cache
 from hashlib import blake2b
 
 from urdaten.core.lists.options import ListOptions
@@ -27,8 +28,14 @@ def touch_marks(written: Iterable[str], options: ListOptions, language: str) -> 
     return found
 
 
+# Whoever holds a name against others asks several times in a row.
+@lru_cache(maxsize=1024)
+def spelling(written: str) -> str:
+    """What two names share if they differ in nothing but case, white space and the like."""
+    return fold(" ".join(written.split()))
+
+
 def spelling_key(written: str) -> int:
-    """A signed 64-bit number that two names share if they differ in nothing but case, white space and the like."""
-    folded = fold(" ".join(written.split()))
-    digest = blake2b(folded.encode(errors="surrogatepass"), digest_size=8).digest()
+    """A signed 64-bit number in place of `spelling`, for the database."""
+    digest = blake2b(spelling(written).encode(errors="surrogatepass"), digest_size=8).digest()
     return int.from_bytes(digest, "little", signed=True)

@@ -1,6 +1,7 @@
 """Spans, what sets of them can do, and their coding as one label per token."""
 
 from urdaten.core.spans.carrying import Carried, Left, Stood, carry
+from urdaten.core.spans.clear import clear_spans
 from urdaten.core.spans.coding import CODINGS, Coding, CodingKind, span_ranges
 from urdaten.core.spans.span import (
     OVERLAPS,
@@ -33,6 +34,7 @@ __all__ = [
     "add_fitting",
     "carry",
     "check_span",
+    "clear_spans",
     "forbidden_pairs",
     "overlapping_pairs",
     "span_ranges",

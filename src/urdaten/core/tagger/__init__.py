@@ -5,6 +5,7 @@ from urdaten.core.tagger.classes import WordClass, list_classes
 from urdaten.core.tagger.config import preset, read_config, write_config
 from urdaten.core.tagger.corpus import GoldText
 from urdaten.core.tagger.explain import Contribution, Explanation, explain
+from urdaten.core.tagger.from_lists import text_from_lists, weighed
 from urdaten.core.tagger.layout import TaggerInput
 from urdaten.core.tagger.model import Tagger
 from urdaten.core.tagger.modelfile import from_bytes, read_file, to_bytes
@@ -45,7 +46,9 @@ __all__ = [
     "preset",
     "read_config",
     "read_file",
+    "text_from_lists",
     "to_bytes",
     "train",
+    "weighed",
     "write_config",
 ]

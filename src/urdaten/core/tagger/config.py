@@ -16,7 +16,7 @@ _NAMES = [*(choice.name for choice in CHOICES), *(setting.name for setting in SE
 def preset(name: str) -> TrainingSettings:
     """The settings of a preset. Raises BadSettings for a name that there is not."""
     if name not in PRESETS:
-        raise BadSettings(f"There is no preset {name!r}; there are {' and '.join(PRESETS)}.", field="preset")
+        raise BadSettings(f"There is no preset {name!r}; there are {', '.join(PRESETS)}.", field="preset")
     return PRESETS[name]
 
 

@@ -74,8 +74,13 @@ def train_on_samples(
 
     Word classes are learnt from the samples and from what `unsigned` texts count. The manifest keeps the folded surfaces
     of the training spans, so that scores can tell seen from unseen ones, and the lists by name. Raises BadInput when no
-    sample has a span, and for a list whose type none has.
+    sample has a span, for a list whose type none has, and for settings that want what lists find in unsigned sentences.
     """
+    if settings.from_lists:
+        raise BadInput(
+            "From what lists find in unsigned sentences a tagger learns in a project alone; set it to 0 here.",
+            field="from_lists",
+        )
     types = sorted({span.type for sample in samples for span in sample.spans})
     if not types:
         raise BadInput("No line has a span, so there is nothing to learn.")

@@ -162,6 +162,17 @@ SETTINGS = (
         " learnt as well as names; more helps where many names are new. Not with the optimiser *whole*.",
     ),
     Setting(
+        name="from_lists",
+        title="what lists find, as so many signed sentences",
+        group="Unsigned texts",
+        default=0,
+        least=0,
+        most=100_000,
+        help="What lists find in sentences that nobody has signed is learnt from, too, and counts as much as so many signed"
+        " ones in all; what is unclear is left open. Helps most while little is signed; where nothing is, it counts in full. 0"
+        " leaves it out.",
+    ),
+    Setting(
         name="prune",
         title="smallest weight saved",
         group="Size",
@@ -224,6 +235,7 @@ class TrainingSettings:
     l1: float = 0.0
     batch: int = 32
     blank: float = 0.5
+    from_lists: int = 0
     prune: float = 0.01
     file_megabytes: float = 9.5
     seconds: int = 0
@@ -258,6 +270,12 @@ class TrainingSettings:
                 field="features",
             )
 
+        if self.from_lists and self.method == "perceptron":
+            raise BadSettings(
+                "A perceptron counts every sentence alike and cannot leave anything open; learn a crf from what lists find.",
+                field="from_lists",
+            )
+
     def as_dict(self) -> dict[str, Any]:
         return asdict(self) | {"features": list(self.features), "types": list(self.types)}
 
@@ -283,6 +301,7 @@ def _near(name: str, names: Sequence[str]) -> str:
 
 PRESETS = {
     "thorough": TrainingSettings(),
+    "early": TrainingSettings(from_lists=60),
     "quick": TrainingSettings(
         method="perceptron",
         epochs=7,

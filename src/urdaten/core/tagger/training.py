@@ -171,7 +171,10 @@ class _Trainer:
             self._sources += tuple(makers_apart(items, self._sources))
         self.layout = plain = lay_out(items, types, self._sources)
         if not len(self.layout):
-            raise BadInput("No sentence of the training split is signed yet; sign some at the Desk first.")
+            raise BadInput(
+                "No sentence of the training split is signed yet; sign some at the Desk first, or learn from what lists find"
+                " (from_lists)."
+            )
         self._table = self._learn_attributes(texts, vocabulary, unsigned, general)
         self._lexicon = Lexicon(self._table, vocabulary)
         gold = SpanKeys(texts, types)

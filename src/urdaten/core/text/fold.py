@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-import sys
 import unicodedata
 
 import regex
 
 # Signs that show nothing: soft hyphens, joiners, marks of direction and order.
 _UNSEEN = regex.compile(r"\p{Default_Ignorable_Code_Point}+")
+# Beyond it there is no space: looking would take longer than all else when a process begins.
+_LAST_SPACE = 0x3000
 _ALIKE = {
     **dict.fromkeys(map(ord, "‘’‛ʼ＇"), "'"),
     **dict.fromkeys(map(ord, "‐‑‒–—―−﹘﹣－"), "-"),
-    **{code: " " for code in range(0x80, sys.maxunicode) if unicodedata.category(chr(code)) == "Zs"},
+    **{code: " " for code in range(0x80, _LAST_SPACE + 1) if unicodedata.category(chr(code)) == "Zs"},
 }
 
 

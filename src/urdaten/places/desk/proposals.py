@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
 
 from urdaten.core.memory import places_of
-from urdaten.core.spans import Span
+from urdaten.core.spans import Overlap, Span, add_fitting
 from urdaten.errors import BadInput, BadSpan
 from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts.quiet import quiet_among, refuse_where_quiet
@@ -27,6 +27,11 @@ class Proposal:
     sentence: texts.Sentence
     now: acts.Annotation
     then: tuple[Span, ...]
+
+
+# Sentences of a text as they stand, and what each would have instead.
+Stands = Sequence[tuple[texts.Sentence, acts.Annotation]]
+Change = Callable[[texts.Text, Stands], Iterator[tuple[Span, ...]]]
 
 
 def mark_alike(
@@ -109,9 +114,33 @@ def correct(
         yield from _proposals(db, wanted, held, change, lambda _at, _now: True)
 
 
-# Sentences of a text as they stand, and what each would have instead.
-Stands = Sequence[tuple[texts.Sentence, acts.Annotation]]
-Change = Callable[[texts.Text, Stands], Iterator[tuple[Span, ...]]]
+def from_layer(db: Session, project: Project, layer_id: int) -> Iterator[Proposal]:
+    """What stands in another layer added to gold, in sentences that nobody has signed.
+
+    Spans that do not fit beside what stands in gold are left out, and so are those that were turned down there. Nothing is
+    proposed in quiet texts. Raises NotFound, and BadInput for gold itself.
+    """
+    if acts.read_layer(db, project.id, layer_id).kind == GOLD:
+        raise BadInput("What stands in gold need not be taken over.", field="layer")
+    which = texts.Which(only=acts.annotated_texts(db, project.id, layer=layer_id))
+    for portion in texts.in_portions(db, project.id, which):
+        quiet = quiet_among(db, project, portion)
+        wanted = [text for text in portion if text.id not in quiet]
+        held = texts.sentences_of(db, [text.id for text in wanted])
+        theirs = acts.states_of(db, [s.id for sentences in held.values() for s in sentences], layer_id)
+
+        yield from _proposals(db, wanted, held, *_taking(theirs, project.overlap))
+
+
+def _taking(
+    theirs: Mapping[int, acts.Annotation], overlap: Overlap
+) -> tuple[Change, Callable[[texts.Sentence, acts.Annotation], bool]]:
+    def take(_text: texts.Text, stands: Stands) -> Iterator[tuple[Span, ...]]:
+        for at, now in stands:
+            more = [span for span in theirs[at.id].spans if span not in now.turned_down]
+            yield tuple(sorted(add_fitting(now.spans, more, overlap)))
+
+    return take, lambda at, now: at.id in theirs and now.state != acts.SIGNED
 
 
 def _proposals(

@@ -30,6 +30,7 @@ from urdaten.places.desk.wire import (
     PortionWish,
     ProposalPage,
     ProposalShown,
+    ProposeWish,
     QuestionWish,
     QueueCounts,
     QueueItemShown,
@@ -53,7 +54,8 @@ from urdaten.places.desk.wire import (
 )
 from urdaten.places.pipeline.wire import make_stave
 from urdaten.places.tagger import acts as tagger
-from urdaten.places.team.wire import Annotator, Belongs, Id, OfProject
+from urdaten.places.tagger.wire import JobShown
+from urdaten.places.team.wire import Annotator, Belongs, Id, Lead, OfProject
 from urdaten.places.texts.acts import sentences_by_text
 from urdaten.platform.web import Db, Me
 
@@ -346,6 +348,24 @@ def _act(wish: ActWish) -> acts.Act:
 def read_layers(project: OfProject, db: Db) -> list[LayerShown]:
     """Whose annotation the project holds: gold first."""
     return [LayerShown.model_validate(layer) for layer in acts.read_layers(db, project.id)]
+
+
+@router.post("/layers/from-lists", status_code=202, operation_id="proposeFromLists")
+def propose_from_lists(wish: ProposeWish, project: OfProject, me: Lead, db: Db) -> JobShown:
+    """Make a layer of what lists find in unsigned sentences, without what is unclear; in the background."""
+    return JobShown.model_validate(acts.start_proposing(db, project.id, me.id, wish.name, wish.lists))
+
+
+@router.get("/layers/{layer_id}/proposals", operation_id="proposeLayer")
+def propose_layer(layer_id: Id, project: OfProject, db: Db) -> ProposalPage:
+    """What a layer has in unsigned sentences, added to gold; nothing is changed."""
+    return _proposals(project, proposals.from_layer(db, project, layer_id))
+
+
+@router.delete("/layers/{layer_id}", status_code=204, operation_id="removeLayer")
+def remove_layer(layer_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
+    """Delete a layer of what was proposed."""
+    acts.remove_layer(db, project.id, layer_id)
 
 
 def _span(wish: SpanWish) -> Span:

@@ -23,7 +23,7 @@ class LayerRow(Base, Stamped):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
-    # gold · annotator · imported
+    # gold · annotator · imported · proposed
     kind: Mapped[str]
     account_id: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
     round_id: Mapped[int | None] = mapped_column(ForeignKey("round.id", ondelete="SET NULL"))

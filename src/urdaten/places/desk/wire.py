@@ -11,7 +11,7 @@ from pydantic import Field, model_validator
 from urdaten.core.pipeline import Heard
 from urdaten.places.desk.acts import MOST_AT_ONCE, Show
 from urdaten.places.desk.orders import By
-from urdaten.places.team.wire import Shown, Wire
+from urdaten.places.team.wire import Id, Shown, Wire
 from urdaten.places.texts.wire import AsideShown
 
 MOST_SPANS = 10_000
@@ -220,7 +220,7 @@ class PlaceWish(Wire):
 
 
 class AtOnceWish(Wire):
-    kind: Literal["mark alike", "correct"]
+    kind: Literal["mark alike", "correct", "take over"]
     token: UUID | None = Field(default=None, description="names this act: sent twice it is done once")
     looked_through: bool = Field(
         default=False,
@@ -375,9 +375,20 @@ ActWish = Annotated[
 ]
 
 
+class ProposeWish(Wire):
+    """Whose finds become a layer."""
+
+    name: str = Field(max_length=200, description="of the layer; one that was proposed before is made anew")
+    lists: list[Id] | None = Field(
+        default=None,
+        max_length=10_000,
+        description="numbers of lists; null for all that are on",
+    )
+
+
 class LayerShown(Shown):
     id: int
-    kind: str = Field(description="gold, annotator or imported")
+    kind: str = Field(description="gold, annotator, imported or proposed")
     name: str
 
 

@@ -33,7 +33,8 @@ _KINDS = {
 _ENDINGS = {"lines": "txt", "turtle": "ttl", "json-ld": "jsonld"}
 
 
-def _shown(held: acts.ListImport) -> ListImportShown:
+def import_shown(held: acts.ListImport) -> ListImportShown:
+    """As it goes over the wire."""
     values = {name: getattr(held, name) for name in ("id", "list_id", "state", "name", "act")}
     return ListImportShown(
         **values,
@@ -61,14 +62,14 @@ async def begin(
 
     def keep() -> ListImportShown:
         with transaction(settings.database_url) as db:
-            return _shown(acts.begin_import(db, project, list_id, me.id, name, bytes(data)))
+            return import_shown(acts.begin_import(db, project, list_id, me.id, name, bytes(data)))
 
     return await anyio.to_thread.run_sync(keep)
 
 
 @router.get("/imports/{number}", operation_id="readListImport")
 def read(list_id: Id, number: Id, project: OfProject, _me: Lead, db: Db) -> ListImportShown:
-    return _shown(acts.read_import(db, project.id, list_id, number))
+    return import_shown(acts.read_import(db, project.id, list_id, number))
 
 
 @router.put("/imports/{number}/plan", operation_id="changeListImport")
@@ -77,13 +78,13 @@ def change(
 ) -> ListImportShown:
     """Read the file by another plan."""
     plan = acts.NamesPlan(**wish.model_dump())
-    return _shown(acts.change_import(db, project.id, list_id, number, me.id, plan))
+    return import_shown(acts.change_import(db, project.id, list_id, number, me.id, plan))
 
 
 @router.post("/imports/{number}/keep", status_code=202, operation_id="keepListImport")
 def keep(list_id: Id, number: Id, project: OfProject, me: Lead, db: Db) -> ListImportShown:
     """Take its names into the list: all of them, or none when it is stopped."""
-    return _shown(acts.keep_import(db, project.id, list_id, number, me.id))
+    return import_shown(acts.keep_import(db, project.id, list_id, number, me.id))
 
 
 @router.delete("/imports/{number}", status_code=204, operation_id="removeListImport")

@@ -92,7 +92,8 @@ class ListActRow(Base, Stamped):
     entries: Mapped[int]
     # Of the list, what it was and what it became; null where it was not touched.
     of_list: Mapped[Any] = mapped_column(JSON)
-    # Of each entry [number, what it was, what it became], null for not there; "added" for what a new one is.
+    # Of each entry [number, what it was, what it became], null for not there; "added" for what a new one is, and behind it the number of
+    # the last where it is of several.
     steps: Mapped[list[Any]] = mapped_column(JSON)
     undone_at: Mapped[datetime | None]
 
@@ -110,10 +111,14 @@ class ListImportRow(Base, Stamped):
     state: Mapped[str]
     name: Mapped[str]
     data: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    # Of entries that come by it, where they come from.
+    source: Mapped[str]
     # acts.importing.NamesPlan.
     plan: Mapped[dict[str, Any]] = mapped_column(JSON)
     # What was found by this plan; null where nobody has looked since it was changed.
     looked: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    # The names as they were read by this plan, so that nobody reads them twice; null where nobody has, or they are in the list.
+    rows: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
     # Of the act that it became.
     act_id: Mapped[int | None] = mapped_column(ForeignKey("list_act.id", ondelete="SET NULL"))
     job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="SET NULL"))

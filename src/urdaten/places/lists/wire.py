@@ -225,12 +225,15 @@ class NamesPlanWish(Wire):
     delimiter: str = Field(default="", max_length=8)
     header: bool | None = None
     roles: dict[Annotated[str, Field(max_length=200)], Annotated[str, Field(max_length=40)]] = Field(
-        default={}, max_length=1000, description="of columns: name, variants, identifier, note, on or none"
+        default={},
+        max_length=1000,
+        description="of columns: name, variants, identifier, note, on, label or none",
     )
     parts: str = Field(default="", max_length=8, description="what parts the variants in a cell")
     rest: str = Field(
         default="keep", max_length=40, description="names that are not in the file: keep, off or delete"
     )
+    label: str = Field(default="", max_length=200, description="only names with this label; all without")
 
 
 class NamesColumnShown(Shown):
@@ -282,12 +285,20 @@ class ComingSamples(Shown):
     refused: list[RefusedShown]
 
 
+class LabelShown(Shown):
+    label: str
+    names: int
+
+
 class ComingLookedShown(Shown):
     """What would come of a file."""
 
     found: NamesFoundShown | None
     counts: ComingCounts
     samples: ComingSamples
+    labels: list[LabelShown] = Field(
+        default=[], description="labels of the file's names, the most frequent first, whichever of them come"
+    )
     amiss: str = Field(description="why nothing can be kept; empty where something can")
 
 
@@ -344,3 +355,66 @@ class HarmShown(Shown):
     precision_after: float | None
     recall_after: float | None
     f1_after: float | None
+
+
+class StarterWish(Wire):
+    """Which names of the general lexicon: all of a kind, or all beneath a meaning."""
+
+    kind: str = Field(default="", max_length=40)
+    beneath: Annotated[int, Field(ge=0, le=2**31 - 1)] | None = Field(
+        default=None, description="number of a meaning"
+    )
+    sort: str = Field(
+        default="both",
+        max_length=40,
+        description="names of single things, words for kinds of things, or both",
+    )
+    search: str = Field(default="", max_length=100)
+
+    def starter(self) -> acts.Starter:
+        """As the acts have it."""
+        return acts.Starter(kind=self.kind, beneath=self.beneath, sort=self.sort, search=self.search)
+
+
+class StarterPageWish(StarterWish):
+    after: int = Field(default=0, ge=0, le=10**6)
+
+
+class TakeStarterWish(StarterWish):
+    list_id: Id
+    numbers: list[Annotated[int, Field(ge=0, le=2**31 - 1)]] | None = Field(
+        default=None, min_length=1, max_length=100_000, description="of some of the names; null for all"
+    )
+
+
+class StarterKindShown(Shown):
+    kind: str
+    names: int = Field(description="single things that have names")
+    words: int = Field(description="kinds of things")
+
+
+class StarterKindsShown(Shown):
+    installed: bool
+    kinds: list[StarterKindShown]
+
+
+class StarterNameShown(Shown):
+    number: int
+    words: list[str] = Field(description="every way to write it, the commonest first")
+    meaning: str
+
+
+class StarterMeaningShown(StarterNameShown):
+    """A meaning that others fall under."""
+
+    names: int = Field(description="single things beneath it that have names")
+    kinds: int = Field(description="kinds of things beneath it")
+
+
+class StarterPage(Shown):
+    total: int
+    names: list[StarterNameShown]
+    narrower: list[StarterMeaningShown] = Field(
+        description="under what most of them fall; with the first page alone"
+    )
+    next: int | None = Field(description="hand this back as `after` for the next page; null at the end")

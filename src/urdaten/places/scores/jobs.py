@@ -31,7 +31,7 @@ def run_scoring(context: JobContext) -> str:
         training = tagger.training_in_use(db, project.id)
     sources = {"resolved": "All together", "lists": "Lists only", "rules": "Rules only"}
     if training:
-        made_from |= {"tagger": training.name}
+        made_from |= {"tagger": training.name, "learnt": tagger.learnt_in_words(training)}
         sources = {"resolved": "All together", "tagger": f"Tagger “{training.name}” only", **sources}
     made_from |= {"texts": len(wanted), "sentences": sum(len(signed[text.id]) for text in wanted)}
     # All of one scoring becomes visible at once, or none of it.

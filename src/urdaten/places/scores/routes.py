@@ -27,6 +27,7 @@ def _head(card: acts.Scorecard) -> dict[str, Any]:
         "created_at": card.created_at,
         "texts": card.made_from["texts"],
         "sentences": card.made_from["sentences"],
+        "learnt": card.made_from.get("learnt", "") if card.source in ("tagger", "resolved") else "",
     }
 
 

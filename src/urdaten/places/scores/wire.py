@@ -30,6 +30,9 @@ class ScorecardHead(Shown):
     created_at: datetime
     texts: int
     sentences: int
+    learnt: str = Field(
+        description="in words, from what the tagger learnt that nobody had signed; empty where there was nothing of the kind"
+    )
 
 
 class ScorecardShown(ScorecardHead):

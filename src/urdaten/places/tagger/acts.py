@@ -345,6 +345,22 @@ def out_of_date(db: Session, project_id: int, training: Training) -> list[str]:
     return changes
 
 
+def learnt_in_words(training: Training) -> str:
+    """From what a tagger has learnt that nobody had signed, in words; "" where there was nothing of the kind."""
+    made = training.made_from
+    if not made.get("lists_sentences"):
+        return ""
+    signed, unsigned = made["train_sentences"], made["lists_sentences"]
+    if not signed:
+        return (
+            f"The tagger learnt from what lists find in {unsigned} sentences alone; none of them was signed."
+        )
+    return (
+        f"The tagger learnt from {signed} signed {'sentence' if signed == 1 else 'sentences'}, and from what lists find in {unsigned} that nobody had signed, which"
+        f" counted as much as {made['lists_worth']:g} signed ones."
+    )
+
+
 def is_live(training: Training) -> bool:
     """Is the training waiting or running?"""
     return training.job is not None and training.job.state not in ENDED

@@ -18,11 +18,14 @@ from urdaten.core.tagger import (
     Tagger,
     TaggerInput,
     list_classes,
+    text_from_lists,
     to_bytes,
     train,
+    weighed,
 )
 from urdaten.core.text import Analysis, Vocabulary
 from urdaten.places.desk import acts as desk
+from urdaten.places.lists import acts as lists
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.tagger import acts
 from urdaten.places.tagger.lexicon import LANGUAGE, general_lexicon
@@ -50,22 +53,33 @@ def run_training(context: JobContext) -> str:
         batch = texts.batch_of(db, wanted, project.language)
         lanes = pipeline.matches(db, project, wanted)
         groups = pipeline.reading_groups(db, project.id)
+        named = lists.lists_on(db, project.id) if training.settings.from_lists else []
     split: dict[str, list[GoldText]] = {"train": [], "dev": []}
     unsigned: list[Analysis] = []
+    by_lists: list[GoldText] = []
+    listed = {one.type for one in named}
     digest = hashlib.sha256()
     for text, analysis, lane in zip(wanted, batch.analyses, lanes, strict=True):
         digest.update(text.body.encode())
+        group = text.group if text.group in groups else None
+        if named and text.split in ("train", "none"):
+            found = [span for span in lane if span.source == "lists"]
+            numbers = _numbers(signed[text.id], analysis)
+            by_lists.append(text_from_lists(analysis, numbers, found, listed, group))
         if text.split in split and signed[text.id]:
-            group = text.group if text.group in groups else None
             gold = _gold_text(signed[text.id], analysis, lane, group)
             split[text.split].append(gold)
             digest.update(repr((gold.item.sentences, sorted(gold.gold))).encode())
         elif text.split != "dev":
             unsigned.append(analysis)
-    made_from |= {
+    sentences = sum(len(text.item.sentences or ()) for text in split["train"])
+    by_lists = weighed(by_lists, training.settings.from_lists, sentences)
+    for seen in by_lists:
+        digest.update(repr((seen.item.sentences, seen.gold, seen.unread, seen.weight)).encode())
+    made_from |= _told_of_lists(by_lists) | {
         "data": digest.hexdigest(),
         "train_texts": len(split["train"]),
-        "train_sentences": sum(len(text.item.sentences or ()) for text in split["train"]),
+        "train_sentences": sentences,
         "dev_sentences": sum(len(text.item.sentences or ()) for text in split["dev"]),
         "spans": sum(len(text.gold) for text in split["train"]),
     }
@@ -79,7 +93,7 @@ def run_training(context: JobContext) -> str:
         context.progress(progress.epoch, progress.epochs, "epochs")
 
     tagger = train(
-        split["train"],
+        [*split["train"], *by_lists],
         split["dev"],
         batch.vocabulary,
         list(made_from["type_numbers"]),
@@ -134,10 +148,26 @@ def _gold_text(
     group: str | None,
 ) -> GoldText:
     gold = [span for _, annotation in signed for span in annotation.spans]
-    # Of those that the analysis has, which may be more than the text's own.
+    return GoldText(TaggerInput(analysis, evidence, _numbers(signed, analysis), group), gold)
+
+
+def _numbers(signed: list[tuple[texts.Sentence, desk.Annotation]], analysis: Analysis) -> list[int]:
+    """The signed sentences among those that the analysis has, which may be more than the text's own."""
     first, _ = analysis.token_ranges([s.start for s, _ in signed], [s.end for s, _ in signed])
     numbers: list[int] = analysis.sentence[first].tolist()
-    return GoldText(TaggerInput(analysis, evidence, numbers, group), gold)
+    return numbers
+
+
+def _told_of_lists(by_lists: Sequence[GoldText]) -> dict[str, Any]:
+    """How much was learnt of what lists find; nothing where none was."""
+    sizes = [len(text.item.token_ranges()) for text in by_lists]
+    if not any(sizes):
+        return {}
+    return {
+        "lists_sentences": sum(sizes),
+        "lists_spans": sum(len(text.gold) for text in by_lists),
+        "lists_worth": round(sum(size * text.weight for size, text in zip(sizes, by_lists, strict=True)), 1),
+    }
 
 
 class _StopLook:

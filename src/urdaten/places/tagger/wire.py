@@ -65,6 +65,7 @@ class SettingsWish(Wire):
     l1: float = _STANDARD.l1
     batch: Annotated[int, Field(ge=-MOST_NUMBER, le=MOST_NUMBER)] = _STANDARD.batch
     blank: float = _STANDARD.blank
+    from_lists: Annotated[int, Field(ge=-MOST_NUMBER, le=MOST_NUMBER)] = _STANDARD.from_lists
     prune: float = _STANDARD.prune
     file_megabytes: float = _STANDARD.file_megabytes
     seconds: Annotated[int, Field(ge=-MOST_NUMBER, le=MOST_NUMBER)] = _STANDARD.seconds
@@ -136,6 +137,11 @@ class MadeFrom(Shown):
     train_sentences: int | None = None
     dev_sentences: int | None = None
     spans: int | None = None
+    lists_sentences: int | None = Field(
+        default=None, description="sentences that nobody has signed, learnt from as lists see them"
+    )
+    lists_spans: int | None = None
+    lists_worth: float | None = Field(default=None, description="so many signed ones they count as in all")
     attributes: int | None = None
     token_features: int | None = None
     unsigned_texts: int | None = None

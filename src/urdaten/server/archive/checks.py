@@ -11,7 +11,7 @@ from urdaten.places.types.acts import VALUE_KINDS
 
 STATES = {"untouched", "draft", "signed"}
 STANDINGS = {"done", "undone", "kept", "dropped", "passed"}
-LAYERS = {"gold", "annotator", "imported"}
+LAYERS = {"gold", "annotator", "imported", "proposed"}
 JOBS = {"done", "stopped", "failed", "interrupted"}
 
 

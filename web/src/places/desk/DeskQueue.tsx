@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { memo, useCallback, useState } from 'react'
 import { useNavigate } from 'react-router'
 
-import { useProject } from '../../api/project'
+import { useMayAnnotate, useProject } from '../../api/project'
 import type { QueueItemShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
 import { ChoiceField, LinkAct, TextField } from '../../parts/controls'
@@ -18,6 +18,7 @@ import type { Queue } from './useQueue'
 
 const Correct = later(async () => (await import('./Correct')).Correct)
 const Rounds = later(async () => (await import('./Rounds')).Rounds)
+const TakeOver = later(async () => (await import('./TakeOver')).TakeOver)
 const SearchWindow = later(async () => (await import('./SearchWindow')).SearchWindow)
 
 const SPLITS = [
@@ -165,7 +166,8 @@ const PassageChoice = memo(function PassageChoice({ passage, onPassage }: Pick<D
 /** What is searched for, and what can be done with what is found. */
 function SearchLine({ passage, onOrder }: { passage: Passage; onOrder: (order: Order) => void }) {
   const { types, hues } = useScheme()
-  const [open, setOpen] = useState<'search' | 'correct' | null>(null)
+  const annotates = useMayAnnotate()
+  const [open, setOpen] = useState<'search' | 'correct' | 'layer' | null>(null)
   const { order } = passage
   const { search } = order
   useKeys([{ keys: ['#'], caps: ['#'], label: 'search sentences', topic: 'Look', run: () => setOpen('search'), quiet: true }])
@@ -182,8 +184,12 @@ function SearchLine({ passage, onOrder }: { passage: Passage; onOrder: (order: O
           </Flex>
         </>
       ) : (
-        <LinkAct onClick={() => setOpen('search')}>search sentences</LinkAct>
+        <Flex gap="3" wrap="wrap">
+          <LinkAct onClick={() => setOpen('search')}>search sentences</LinkAct>
+          {annotates && <LinkAct onClick={() => setOpen('layer')}>take over a layer</LinkAct>}
+        </Flex>
       )}
+      {open === 'layer' && <TakeOver hues={hues} onClose={close} />}
       {open === 'search' && <SearchWindow search={search} passage={passage} types={types} onClose={close} onSearch={onOrder} />}
       {open === 'correct' && search && <Correct search={search} portion={{ split: passage.split, round: passage.round }} types={types} hues={hues} onClose={close} />}
     </Box>

@@ -221,3 +221,38 @@ describe('reading', () => {
     expect(router.state.location.pathname).toBe('/p/tessmar/desk/1')
   })
 })
+
+describe('taking over a layer', () => {
+  const LAYERS = [{ id: 1, kind: 'gold', name: 'gold' }, { id: 2, kind: 'imported', name: 'old marks' }, { id: 3, kind: 'proposed', name: 'from lists' }]
+  const open = async (answers: Answers) => {
+    const opened = await openDesk(answers)
+    await userEvent.click(screen.getByRole('button', { name: 'take over a layer' }))
+    return { ...opened, dialog: await screen.findByRole('dialog') }
+  }
+
+  it('shows what a layer has to add, and takes what is still chosen', async () => {
+    const { asked, dialog } = await open({ 'GET /desk/layers': LAYERS, 'GET /desk/layers/3/proposals': PROPOSALS })
+    expect(await within(dialog).findByLabelText('layer')).toHaveDisplayValue('from lists, proposed')
+    await userEvent.click(within(dialog).getByRole('button', { name: 'show what would change' }))
+    expect(await screen.findByText('2 of 2 sentences chosen')).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'change 2 sentences' }))
+    await waitFor(() => expect(atOnce(asked)).toMatchObject([{ kind: 'take over', places: [{ sentence_id: 2 }, { sentence_id: 3 }] }]))
+  })
+
+  it('deletes what was proposed, and nothing else', async () => {
+    let layers = LAYERS
+    const remove = () => {
+      layers = LAYERS.slice(0, 2)
+    }
+    const { asked, dialog } = await open({ 'GET /desk/layers': () => layers, 'DELETE /desk/layers/3': remove })
+    await userEvent.click(await within(dialog).findByRole('button', { name: 'delete the layer' }))
+    await waitFor(() => expect(written(asked).map(({ what }) => what)).toEqual(['DELETE /desk/layers/3']))
+    await userEvent.selectOptions(await within(dialog).findByLabelText('layer'), 'old marks')
+    expect(within(dialog).queryByRole('button', { name: 'delete the layer' })).toBeNull()
+  })
+
+  it('says where layers come from when there is none', async () => {
+    const { dialog } = await open({ 'GET /desk/layers': LAYERS.slice(0, 1) })
+    expect(await within(dialog).findByText(/There is no layer beside gold/)).toBeInTheDocument()
+  })
+})

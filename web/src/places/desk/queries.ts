@@ -298,3 +298,15 @@ export const readingQuery = (project: string, from: { text: number; number: numb
     initialPageParam: from,
     getNextPageParam: (page) => page.next,
   })
+
+export const layersQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'layers'],
+    queryFn: () => body(api.GET('/api/projects/{project}/desk/layers', { params: { path: { project } } })),
+  })
+
+export const layerProposalsQuery = (project: string, layer: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'layer', layer],
+    queryFn: () => body(api.GET('/api/projects/{project}/desk/layers/{layer_id}/proposals', { params: { path: { project, layer_id: layer } } })),
+  })

@@ -8,12 +8,13 @@ import { Lists } from './Lists'
 import { AS_EVER } from './options'
 
 const LIST: ListShown = { id: 1, name: 'vessels', type: 'VES', on: true, options: AS_EVER, entries: 0, finds: 0, right: 0, judged: 0, version: 1 }
-const PLAN: NamesPlanWish = { kind: '', encoding: '', delimiter: '', header: null, roles: {}, parts: '', rest: 'keep' }
+const PLAN: NamesPlanWish = { kind: '', encoding: '', delimiter: '', header: null, roles: {}, parts: '', rest: 'keep', label: '' }
 const row = (name: string, before = '') => ({ name, variants: ['H.'], place: 'line 2', before })
 const LOOKED: ComingLookedShown = {
   found: { kind: 'csv', encoding: 'utf-8', guessed: false, delimiter: ',', header: true, columns: [{ name: 'name', role: 'name', values: ['Haldis'] }, { name: 'ruf', role: 'none', values: ['H.'] }] },
   counts: { new: 2, same: 0, changed: 1, variant: 0, double: 0, elsewhere: 1, refused: 1, unmet: 3 },
   samples: { new: [row('Haldis'), row('Osk')], same: [], changed: [row('Tern', 'Terns')], variant: [], double: [], elsewhere: [row('Osk', 'ports')], refused: [{ place: 'line 5', why: 'There is no name in it.', content: 'x' }] },
+  labels: [],
   amiss: '',
 }
 const work = (state: 'running' | 'done', message = '') => ({ id: 8, kind: 'look into names', state, done: 5, unit: 'names read', message })
@@ -53,12 +54,21 @@ describe('ImportWindow', () => {
     await waitFor(() => expect(written(asked).at(-1)?.body).toMatchObject({ rest: 'off' }))
   })
 
+  it('takes the names of one label', async () => {
+    const labelled = { ...SEEN, looked: { ...LOOKED, labels: [{ label: 'ship', names: 3 }, { label: 'port', names: 2 }] } }
+    const { asked, dialog } = await sent({ 'GET /lists/1/imports/4': labelled, 'PUT /lists/1/imports/4/plan': labelled })
+    const choice = await within(dialog).findByLabelText('names with the label')
+    expect(within(choice).getAllByRole('option').map((option) => option.textContent)).toEqual(['any', 'ship (3)', 'port (2)'])
+    await userEvent.selectOptions(choice, 'ship')
+    await waitFor(() => expect(written(asked).at(-1)?.body).toMatchObject({ label: 'ship' }))
+  })
+
   it('imports, and says so with a way back', async () => {
     let now = SEEN
-    const keep = () => (now = { ...SEEN, state: 'kept', act: 9, work: work('done', '3 names of the list changed; 2 of them are new.') })
+    const keep = () => (now = { ...SEEN, state: 'kept', act: 9, work: work('done', '2 names are new, 1 name is changed.') })
     const { asked, dialog } = await sent({ 'GET /lists/1/imports/4': () => now, 'POST /lists/1/imports/4/keep': keep, 'POST /lists/acts/9/undo': { entries: 3, left: 0 } })
     await userEvent.click(await within(dialog).findByRole('button', { name: 'import 3 names' }))
-    expect(await screen.findByText('3 names of the list changed; 2 of them are new.')).toBeInTheDocument()
+    expect(await screen.findByText('2 names are new, 1 name is changed.')).toBeInTheDocument()
     await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull())
     await userEvent.click(screen.getByRole('button', { name: 'undo' }))
     await waitFor(() => expect(written(asked).at(-1)?.what).toBe('POST /lists/acts/9/undo'))

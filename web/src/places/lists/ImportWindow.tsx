@@ -22,6 +22,7 @@ const ROLES = [
   { value: 'identifier', label: 'identifier' },
   { value: 'note', label: 'note' },
   { value: 'on', label: 'on or off' },
+  { value: 'label', label: 'label' },
   { value: 'none', label: 'nothing' },
 ]
 const RESTS = [
@@ -146,7 +147,7 @@ interface ComingProps {
 }
 
 function Coming({ looked, plan, busy, onPlan, list, id }: ComingProps) {
-  const { found, counts, samples, amiss } = looked
+  const { found, counts, samples, labels, amiss } = looked
   const [seen, setSeen] = useState<Sample>('new')
   const roles = Object.fromEntries(found?.columns.map((column) => [column.name, column.role]) ?? [])
   return (
@@ -170,6 +171,18 @@ function Coming({ looked, plan, busy, onPlan, list, id }: ComingProps) {
             />
           ))}
         </Grid>
+      )}
+      {labels.length > 0 && (
+        <Box maxW="sm" mb="2">
+          <ChoiceField
+            label="names with the label"
+            value={plan.label}
+            options={[{ value: '', label: 'any' }, ...labels.map(({ label, names }) => ({ value: label, label: `${label} (${number(names)})` }))]}
+            disabled={busy}
+            help="Send the file again for the list of another label."
+            onChange={(label) => onPlan({ ...plan, label })}
+          />
+        </Box>
       )}
       <Flex gap="3" mb="2" wrap="wrap" role="group" aria-label="what would come of it">
         {KINDS.filter(([kind]) => counts[kind] > 0).map(([kind, label]) => (

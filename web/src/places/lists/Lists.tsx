@@ -8,10 +8,10 @@ import type { ListShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
 import { QuietAct } from '../../parts/controls'
 import { type KeyBinding, useKeys } from '../../parts/keys'
-import { ResourceActs, ResourcePlace } from '../../parts/ResourcePlace'
+import { AddAct, ResourceActs, ResourcePlace } from '../../parts/ResourcePlace'
 import { TypeCode } from '../../parts/signs'
 import { BRACKETS } from '../../parts/usePick'
-import { ALL_OFFERS, useResource } from '../../parts/useResource'
+import { ALL_OFFERS, type Resource, useResource } from '../../parts/useResource'
 import { number, plural, share } from '../../parts/words'
 import { Counting } from '../../stave/Counting'
 import { EntryWhy } from './EntryWhy'
@@ -19,6 +19,8 @@ import { ImportWindow } from './ImportWindow'
 import { ListExport } from './ListExport'
 import { ListForm } from './ListForm'
 import { ListSheet } from './ListSheet'
+import { ProposeWindow } from './ProposeWindow'
+import { StarterWindow } from './StarterWindow'
 import { latestListActQuery, listsQuery } from './queries'
 import { useEntryAtCursor } from './useEntryAtCursor'
 import { useUndoList } from './useListActs'
@@ -34,11 +36,12 @@ export function Lists() {
   const undo = useUndoList()
   const latest = useQuery({ ...latestListActQuery(project), enabled: lead }).data?.act
   const cursor = useEntryAtCursor(lists.chosen?.id)
-  const [opened, setOpened] = useState<'import' | 'export' | null>(null)
+  const [opened, setOpened] = useState<'import' | 'export' | 'starters' | 'propose' | null>(null)
   const files: KeyBinding[] = lists.chosen
     ? [...(lead ? [{ keys: ['i'], caps: ['i'], label: 'import', run: () => setOpened('import') }] : []), { keys: ['x'], caps: ['x'], label: 'export', run: () => setOpened('export'), quiet: true }]
     : []
-  useKeys([...files, ...(latest ? [{ keys: ['ctrl+z'], caps: ['ctrl', 'z'], label: 'undo', run: () => undo.run(latest) }] : [])])
+  const starters: KeyBinding[] = lead && types.length > 0 ? [{ keys: ['s'], caps: ['s'], label: 'starter lists', run: () => setOpened('starters'), quiet: true }] : []
+  useKeys([...files, ...starters, ...(latest ? [{ keys: ['ctrl+z'], caps: ['ctrl', 'z'], label: 'undo', run: () => undo.run(latest) }] : [])])
   return (
     <ResourcePlace
       resource={lists}
@@ -49,13 +52,23 @@ export function Lists() {
       label="lists"
       row={(list) => <ListRow list={list} />}
       barred={types.length === 0}
+      {...(lead ? { act: <AddActs lists={lists} barred={types.length === 0} onOpen={setOpened} none={query.data?.every((list) => !list.on) ?? true} /> } : {})}
       windows={
-        lists.chosen && (
-          <>
-            {opened === 'import' && <ImportWindow list={lists.chosen} onClose={() => setOpened(null)} />}
-            {opened === 'export' && <ListExport list={lists.chosen} onClose={() => setOpened(null)} />}
-          </>
-        )
+        <>
+          {lists.chosen && opened === 'import' && <ImportWindow list={lists.chosen} onClose={() => setOpened(null)} />}
+          {lists.chosen && opened === 'export' && <ListExport list={lists.chosen} onClose={() => setOpened(null)} />}
+          {opened === 'propose' && <ProposeWindow lists={query.data ?? []} onClose={() => setOpened(null)} />}
+          {opened === 'starters' && (
+            <StarterWindow
+              lists={query.data ?? []}
+              onClose={() => setOpened(null)}
+              onDone={(id) => {
+                setOpened(null)
+                lists.pick({ id })
+              }}
+            />
+          )}
+        </>
       }
       right={lists.chosen && cursor.entry && <EntryWhy key={cursor.entry.id} list={lists.chosen} entry={cursor.entry} hues={hues} />}
       wide
@@ -82,6 +95,21 @@ export function Lists() {
         />
       )}
     </ResourcePlace>
+  )
+}
+
+/** What makes a list, by hand or of names of the general lexicon, and what all lists make. */
+function AddActs({ lists, barred, none, onOpen }: { lists: Resource<ListShown>; barred: boolean; none: boolean; onOpen: (what: 'starters' | 'propose') => void }) {
+  return (
+    <Flex gap="2" wrap="wrap">
+      <AddAct resource={lists} barred={barred} />
+      <QuietAct disabled={barred} onClick={() => onOpen('starters')}>
+        starter lists
+      </QuietAct>
+      <QuietAct disabled={none} onClick={() => onOpen('propose')}>
+        propose spans
+      </QuietAct>
+    </Flex>
   )
 }
 

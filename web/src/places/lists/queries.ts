@@ -1,7 +1,7 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
-import type { EntriesWish, EntryShown } from '../../api/schema'
+import type { EntriesWish, EntryShown, TakeStarterWish } from '../../api/schema'
 import { stavePages } from '../../stave/StaveList'
 
 export const listsQuery = (project: string) =>
@@ -83,4 +83,39 @@ export const listFindsQuery = (project: string, list: number, outcome: string) =
         }),
       ),
     ...stavePages,
+  })
+
+export const starterKindsQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'starters', 'kinds'],
+    queryFn: () => body(api.GET('/api/projects/{project}/starters', { params: { path: { project } } })),
+    staleTime: Infinity,
+  })
+
+export const meaningsQuery = (project: string, search: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'starters', 'meanings', search],
+    queryFn: () => body(api.GET('/api/projects/{project}/starters/meanings', { params: { path: { project }, query: { search } } })),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+
+/** Which names of the general lexicon. */
+export type StarterWish = Omit<TakeStarterWish, 'list_id' | 'numbers'>
+
+export const starterNamesQuery = (project: string, wish: StarterWish) =>
+  infiniteQueryOptions({
+    queryKey: ['p', project, 'starters', 'names', wish],
+    queryFn: ({ pageParam }) => body(api.GET('/api/projects/{project}/starters/names', { params: { path: { project }, query: { ...wish, after: pageParam } } })),
+    initialPageParam: 0,
+    getNextPageParam: (page) => page.next,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+
+/** One of the project's jobs. */
+export const jobQuery = (project: string, id: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'jobs', id],
+    queryFn: async () => (await body(api.GET('/api/projects/{project}/jobs', { params: { path: { project } } }))).find((job) => job.id === id),
   })

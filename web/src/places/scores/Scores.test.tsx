@@ -8,7 +8,7 @@ import { Scores } from './Scores'
 
 const CARD: ScorecardShown = {
   id: 1, source: 'resolved', title: 'All together', f1: 0.6, f1_low: 0.5, f1_high: 0.7, created_at: '2026-08-04T10:00:00Z',
-  texts: 12, sentences: 53, overall: { right: 3, missed: 3, surplus: 1, precision: 0.75, recall: 0.5, f1: 0.6 },
+  texts: 12, learnt: '', sentences: 53, overall: { right: 3, missed: 3, surplus: 1, precision: 0.75, recall: 0.5, f1: 0.6 },
   types: {
     VES: { right: 3, missed: 1, surplus: 1, precision: 0.75, recall: 0.75, f1: 0.75 },
     PRT: { right: 0, missed: 2, surplus: 0, precision: null, recall: 0, f1: 0 },
@@ -44,6 +44,13 @@ describe('Scores', () => {
   it('says how often evidence was taken at the Desk', async () => {
     openPlace(<Scores />, 'scores/1', { ...ANSWERS, 'GET /desk/acceptance': [{ source: 'lists', taken: 3, turned_down: 1 }] })
     expect(await screen.findByText('75 % of 4')).toBeInTheDocument()
+  })
+
+  it('says that the tagger learnt from what nobody had signed', async () => {
+    const card = { ...CARD, learnt: 'The tagger learnt from what lists find in 5 sentences alone; none of them was signed.' }
+    openPlace(<Scores />, 'scores/1', { ...ANSWERS, 'GET /scorecards': [card], 'GET /scorecards/1': card })
+    expect(await screen.findByText(card.learnt)).toBeInTheDocument()
+    expect(screen.getByText(/learnt from lists, too/)).toBeInTheDocument()
   })
 
   it('says what has changed since', async () => {

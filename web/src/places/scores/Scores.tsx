@@ -87,6 +87,7 @@ function CardRow({ head }: { head: ScorecardHead }) {
       </Flex>
       <Box fontSize="small" color="second">
         {moment(head.created_at)} · test · {plural(head.texts, 'text')}
+        {head.learnt && ' · learnt from lists, too'}
       </Box>
     </Box>
   )
@@ -109,6 +110,11 @@ function Sheet({ card, acts }: { card: ScorecardShown; acts: ReactNode }) {
           {card.f1_low !== null && card.f1_high !== null && ` · 95 % interval ${score(card.f1_low)}–${score(card.f1_high)}`}
         </Box>
       </Title>
+      {card.learnt && (
+        <Box color="gold" mb="3">
+          {card.learnt}
+        </Box>
+      )}
       <TypeScores card={card} types={types} cell={cell} onCell={setCell} />
       <Section>
         <Box fontSize="tiny" fontWeight="bold" color="second" mb="3" aria-live="polite">

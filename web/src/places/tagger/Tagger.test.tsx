@@ -12,7 +12,7 @@ const JOB: JobShown = {
 }
 const EPOCHS: EpochShown[] = [1, 2].map((n) => ({ epoch: n, epochs: 40, objective: 1 / n, train_f1: 0.9, dev_f1: 0.4 * n, best_epoch: n }))
 const SETTINGS: SettingsWish = {
-  method: 'crf', coding: 'BIO', optimiser: 'steps', epochs: 40, patience: 8, rate: 0.2, l2: 3, l1: 0, batch: 16, blank: 0.5, prune: 0.03, file_megabytes: 9.5,
+  method: 'crf', coding: 'BIO', optimiser: 'steps', epochs: 40, patience: 8, rate: 0.2, l2: 3, l1: 0, batch: 16, blank: 0.5, from_lists: 0, prune: 0.03, file_megabytes: 9.5,
   seconds: 0, megabytes: 4000, seed: 7, features: ['words'], types: [],
 }
 const TRAINING: TrainingShown = {

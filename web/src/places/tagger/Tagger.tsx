@@ -194,6 +194,12 @@ function Sheet({ training, others, otherId, onCompare, lead, busy, onRun, acts: 
               facts={[
                 ['texts', made.train_texts == null ? '–' : number(made.train_texts)],
                 ['signed sentences', made.train_sentences == null ? '–' : number(made.train_sentences)],
+                ...(made.lists_sentences
+                  ? ([
+                      ['unsigned sentences, as lists see them', number(made.lists_sentences)],
+                      ['counting as so many signed ones', number(Math.round(made.lists_worth ?? 0))],
+                    ] as [string, string][])
+                  : []),
                 ['spans', made.spans == null ? '–' : number(made.spans)],
                 ['unsigned texts, for word classes', made.unsigned_texts == null ? '–' : number(made.unsigned_texts)],
                 ['attributes of words', made.attributes == null ? '–' : number(made.attributes)],

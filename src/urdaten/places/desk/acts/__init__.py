@@ -74,7 +74,15 @@ from urdaten.places.desk.acts.having import (
     texts_with,
 )
 from urdaten.places.desk.acts.history import LoggedAct, history
-from urdaten.places.desk.acts.layers import Layer, add_layer, gold_layer, read_layer, read_layers
+from urdaten.places.desk.acts.layers import (
+    PROPOSED,
+    Layer,
+    add_layer,
+    gold_layer,
+    read_layer,
+    read_layers,
+    remove_layer,
+)
 from urdaten.places.desk.acts.listing import (
     Portion,
     Show,
@@ -83,6 +91,7 @@ from urdaten.places.desk.acts.listing import (
     texts_listed,
     window,
 )
+from urdaten.places.desk.acts.proposing import PROPOSE, keep_proposed, start_proposing
 from urdaten.places.desk.acts.quiet import is_loud, quiet_among, quiet_reason, refuse_where_quiet
 from urdaten.places.desk.acts.rankings import Kept, Made, Ranking, keep_ranking, read_ranking
 from urdaten.places.desk.acts.restoring import after_restoring, mending
@@ -119,6 +128,8 @@ __all__ = [
     "MERGE",
     "MOST_AT_ONCE",
     "PLACE",
+    "PROPOSE",
+    "PROPOSED",
     "RETIRE",
     "ROUNDS",
     "SIGNED",
@@ -178,6 +189,7 @@ __all__ = [
     "is_any_signed",
     "is_listed",
     "is_loud",
+    "keep_proposed",
     "keep_ranking",
     "latest_act",
     "load_many",
@@ -197,6 +209,7 @@ __all__ = [
     "read_rounds",
     "redo",
     "refuse_where_quiet",
+    "remove_layer",
     "remove_round",
     "sentences_changed_since",
     "sentences_held",
@@ -210,6 +223,7 @@ __all__ = [
     "silenced_by",
     "span_counts",
     "standings",
+    "start_proposing",
     "states_of",
     "tallies",
     "tally_anew",

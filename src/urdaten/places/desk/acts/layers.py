@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sqlalchemy import ColumnElement, ScalarSelect, bindparam, select
+from sqlalchemy import ColumnElement, ScalarSelect, bindparam, delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -12,6 +12,8 @@ from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.desk.tables import AnnotationRow, LayerRow
 
 GOLD_NAME = "gold"
+# What no person has annotated.
+PROPOSED = "proposed"
 LONGEST_LAYER_NAME = 80
 
 
@@ -88,3 +90,28 @@ def add_layer(
     db.add(row)
     db.flush()
     return _layer(row)
+
+
+def proposed_layer(db: Session, project_id: int, name: str) -> Layer:
+    """An empty layer of what is proposed, in place of one of that name. Raises BadInput, and Clash where a layer that is somebody's
+    annotation has the name."""
+    row = db.scalar(
+        select(LayerRow).where(
+            LayerRow.project_id == project_id, LayerRow.name == name.strip(), LayerRow.kind == PROPOSED
+        )
+    )
+    if row is None:
+        return add_layer(db, project_id, name, kind=PROPOSED)
+    db.execute(delete(AnnotationRow).where(AnnotationRow.layer_id == row.id))
+    return _layer(row)
+
+
+def remove_layer(db: Session, project_id: int, layer_id: int) -> None:
+    """Delete a layer of what is proposed. Raises NotFound, and Clash for one that is somebody's annotation."""
+    layer = read_layer(db, project_id, layer_id)
+    if layer.kind != PROPOSED:
+        raise Clash(
+            f"The layer “{layer.name}” is somebody's annotation; only what was proposed can be deleted."
+        )
+    db.delete(db.get_one(LayerRow, layer_id))
+    db.flush()

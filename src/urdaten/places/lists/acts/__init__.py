@@ -10,17 +10,15 @@ from urdaten.places.lists.acts.compiling import (
     keep_compiled,
 )
 from urdaten.places.lists.acts.entries import (
-    EntryDraft,
-    ListAct,
-    ListEntry,
-    ListUndone,
     add_entries,
     change_entry,
-    latest_act,
     remove_entries,
     remove_entry,
     switch_entries,
-    undo_act,
+)
+from urdaten.places.lists.acts.entry import (
+    EntryDraft,
+    ListEntry,
 )
 from urdaten.places.lists.acts.importing import (
     KEEP,
@@ -36,8 +34,10 @@ from urdaten.places.lists.acts.importing import (
     keep_import,
     keep_looked,
     keep_names,
+    pack,
     read_import,
     remove_import,
+    rows_of,
 )
 from urdaten.places.lists.acts.lists import (
     ListDraft,
@@ -65,6 +65,19 @@ from urdaten.places.lists.acts.pages import (
     page_of_entries,
     read_entry,
 )
+from urdaten.places.lists.acts.starters import (
+    Starter,
+    find_meanings,
+    starter_kinds,
+    starter_names,
+    take_starter,
+)
+from urdaten.places.lists.acts.steps import (
+    ListAct,
+    ListUndone,
+    latest_act,
+    undo_act,
+)
 
 __all__ = [
     "JOB",
@@ -87,6 +100,7 @@ __all__ = [
     "MissingName",
     "NamedList",
     "NamesPlan",
+    "Starter",
     "add_entries",
     "add_list",
     "alike_elsewhere",
@@ -102,6 +116,7 @@ __all__ = [
     "count_entries_anew",
     "data_of",
     "entry_index",
+    "find_meanings",
     "gazetteer",
     "hold_list",
     "is_far_behind",
@@ -114,6 +129,7 @@ __all__ = [
     "lists_on",
     "missing_names",
     "numbers_of",
+    "pack",
     "page_of_entries",
     "read_entry",
     "read_import",
@@ -123,7 +139,11 @@ __all__ = [
     "remove_entry",
     "remove_import",
     "remove_list",
+    "rows_of",
+    "starter_kinds",
+    "starter_names",
     "switch_entries",
+    "take_starter",
     "touched_since",
     "undo_act",
     "with_kin",

@@ -6,7 +6,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -74,12 +74,15 @@ def _compile(
     db: Session, project: Project, lists: Sequence[NamedList], among_these: Collection[int] | None = None
 ) -> CompiledLists:
     entries: dict[int, list[Entry]] = {one.id: [] for one in lists}
-    query = select(EntryRow.id, EntryRow.list_id, EntryRow.preferred, EntryRow.variants)
-    query = query.where(among(EntryRow.list_id, [one.id for one in lists]), EntryRow.on)
+    wanted = [among(EntryRow.list_id, [one.id for one in lists]), EntryRow.on]
     if among_these is not None:
-        query = query.where(among(EntryRow.id, among_these))
-    for number, list_id, preferred, variants in db.execute(query.order_by(EntryRow.id)):
-        entries[list_id].append(Entry(preferred=preferred, variants=tuple(variants), number=number))
+        wanted.append(among(EntryRow.id, among_these))
+    # Most have no variants, and reading arrays takes most of the time.
+    having = select(EntryRow.id, EntryRow.variants).where(*wanted, func.cardinality(EntryRow.variants) > 0)
+    variants = {number: tuple(ways) for number, ways in db.execute(having)}
+    query = select(EntryRow.id, EntryRow.list_id, EntryRow.preferred).where(*wanted).order_by(EntryRow.id)
+    for number, list_id, preferred in db.execute(query):
+        entries[list_id].append(Entry(preferred, variants.get(number, ()), number))
     return CompiledLists.of(
         [
             (x.id, NameList(name=x.name, type=x.type, entries=tuple(entries[x.id]), options=x.options))

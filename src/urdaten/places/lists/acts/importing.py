@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict, dataclass, field, fields
 from datetime import UTC, datetime, timedelta
+from json import dumps, loads
 from typing import Any
+from zlib import compress, decompress
 
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from urdaten.core.lists import FATES, Arrival, Arrivals, spelling_key
 from urdaten.errors import BadInput, Clash, NotFound
-from urdaten.places.lists.acts.entries import EntryDraft, ListAct, State, own_states, write_steps
+from urdaten.places.lists.acts.entry import EntryDraft, State
 from urdaten.places.lists.acts.lists import own_list
+from urdaten.places.lists.acts.steps import ListAct, own_states, write_steps
 from urdaten.places.lists.tables import EntryRow, ListImportRow, ListRow
 from urdaten.places.team.acts import Project
 from urdaten.platform.events import announce
@@ -28,6 +32,7 @@ EVENT = "lists"
 FORGOTTEN_AFTER = timedelta(days=7)
 SAMPLE = 20
 MOST_REFUSALS = 1_000
+MOST_LABELS = 500
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,6 +46,8 @@ class NamesPlan:
     roles: Mapping[str, str] = field(default_factory=dict)
     parts: str = ""
     rest: str = "keep"
+    # Only names with this label; "" for all.
+    label: str = ""
 
     def check(self) -> None:
         """Raises BadInput, naming the field."""
@@ -57,7 +64,7 @@ class NamesPlan:
     @property
     def how(self) -> HowNames:
         """As readers take it."""
-        values = {one.name: getattr(self, one.name) for one in fields(self) if one.name != "rest"}
+        values = {one.name: getattr(self, one.name) for one in fields(HowNames)}
         return HowNames(**values)
 
 
@@ -70,6 +77,8 @@ class ListImport:
     account: int | None
     state: str
     name: str
+    # Of entries that come by it, where they come from.
+    source: str
     plan: NamesPlan
     looked: dict[str, Any] | None
     act: int | None
@@ -89,19 +98,37 @@ def begin_import(
             ListImportRow.created_at < old,
         )
     )
+    row = _add(db, project.id, list_id, account_id, name, data, f"file {name}")
+    _start(db, row, account_id, LOOK)
+    return _shown(db, row)
+
+
+def begin_keeping(
+    db: Session, project: Project, list_id: int, account_id: int, name: str, data: bytes, *, source: str
+) -> ListImport:
+    """Names of our own making for a list, which are taken into it without a look."""
+    own_list(db, project.id, list_id)
+    row = _add(db, project.id, list_id, account_id, name, data, source)
+    _start(db, row, account_id, KEEP)
+    return _shown(db, row)
+
+
+def _add(
+    db: Session, project_id: int, list_id: int, account_id: int, name: str, data: bytes, source: str
+) -> ListImportRow:
     row = ListImportRow(
-        project_id=project.id,
+        project_id=project_id,
         list_id=list_id,
         account_id=account_id,
         state=OPEN,
         name=name,
         data=data,
+        source=source,
         plan=asdict(NamesPlan()),
     )
     db.add(row)
     db.flush()
-    _start(db, row, account_id, LOOK)
-    return _shown(db, row)
+    return row
 
 
 def read_import(db: Session, project_id: int, list_id: int, number: int) -> ListImport:
@@ -115,7 +142,7 @@ def change_import(
     """Another plan, by which the file is looked into anew. Raises BadInput, and Clash while a job works on it."""
     plan.check()
     row = _open(db, project_id, list_id, number)
-    row.plan, row.looked = asdict(plan), None
+    row.plan, row.looked, row.rows = asdict(plan), None, None
     db.flush()
     _start(db, row, account_id, LOOK)
     return _shown(db, row)
@@ -183,6 +210,7 @@ def _shown(db: Session, row: ListImportRow) -> ListImport:
         account=row.account_id,
         state=row.state,
         name=row.name,
+        source=row.source,
         plan=NamesPlan(**row.plan),
         looked=row.looked,
         act=row.act_id,
@@ -201,10 +229,14 @@ def data_of(db: Session, number: int) -> bytes:
 class Coming:
     """What comes of a file, name by name."""
 
-    def __init__(self, held: Iterable[tuple[int, Arrival]], elsewhere: Mapping[int, str]) -> None:
-        """held: the list's entries; elsewhere: a list that has a name, by the name's key."""
+    def __init__(
+        self, held: Iterable[tuple[int, Arrival]], elsewhere: Mapping[int, str], label: str = ""
+    ) -> None:
+        """held: the list's entries; elsewhere: a list that has a name, by the name's key; label: of which names alone come, if
+        any."""
         self.arrivals = Arrivals(held)
-        self._elsewhere = elsewhere
+        self._elsewhere, self._label = elsewhere, label
+        self._labels: Counter[str] = Counter()
         self._found: Found | None = None
         self._counts = dict.fromkeys((*FATES, "elsewhere", "refused"), 0)
         self._samples: dict[str, list[dict[str, Any]]] = {name: [] for name in self._counts}
@@ -218,27 +250,29 @@ class Coming:
             # What has no place is of the file as a whole.
             if not item.place:
                 self._amiss = self._amiss or item.why
-            self._count(
-                "refused", {"place": item.place, "why": item.why, "content": item.content}, MOST_REFUSALS
-            )
+            self._counts["refused"] += 1
+            if len(self._samples["refused"]) < MOST_REFUSALS:
+                told = {"place": item.place, "why": item.why, "content": item.content}
+                self._samples["refused"].append(told)
         elif isinstance(item, Names):
             for row in item.rows:
-                self._take(row)
+                if row.label and (row.label in self._labels or len(self._labels) < MOST_LABELS):
+                    self._labels[row.label] += 1
+                if not self._label or row.label == self._label:
+                    self._take(row)
 
     def _take(self, row: NameRow) -> None:
-        arrival = Arrival(
-            name=row.name, variants=row.variants, identifier=row.identifier, note=row.note, on=row.on
-        )
-        fate, before = self.arrivals.take(arrival)
-        told = {"name": row.name, "variants": list(row.variants), "place": row.place}
-        self._count(fate, told | {"before": before.name if before else ""})
-        if (other := self._elsewhere.get(spelling_key(row.name))) is not None:
-            self._count("elsewhere", told | {"before": other})
+        fate, before = self.arrivals.take(Arrival(row.name, row.variants, row.identifier, row.note, row.on))
+        self._tell(fate, row, before.name if before else "")
+        if self._elsewhere and (other := self._elsewhere.get(spelling_key(row.name))) is not None:
+            self._tell("elsewhere", row, other)
 
-    def _count(self, what: str, told: dict[str, Any], most: int = SAMPLE) -> None:
+    def _tell(self, what: str, row: NameRow, before: str) -> None:
         self._counts[what] += 1
-        if len(self._samples[what]) < most:
-            self._samples[what].append(told)
+        if len(self._samples[what]) < SAMPLE:
+            self._samples[what].append(
+                {"name": row.name, "variants": list(row.variants), "place": row.place, "before": before}
+            )
 
     @property
     def looked(self) -> dict[str, Any]:
@@ -248,11 +282,12 @@ class Coming:
             "found": None if self._found is None else asdict(self._found),
             "counts": self._counts | {"unmet": len(self.arrivals.unmet)},
             "samples": self._samples,
+            "labels": [{"label": label, "names": count} for label, count in self._labels.most_common()],
             "amiss": "" if any_ else (self._amiss or "The file holds no names that could be kept."),
         }
 
 
-def coming(db: Session, project_id: int, list_id: int) -> Coming:
+def coming(db: Session, project_id: int, list_id: int, label: str = "") -> Coming:
     """For names that come into this list as it is now."""
     columns = (
         EntryRow.id,
@@ -272,15 +307,28 @@ def coming(db: Session, project_id: int, list_id: int) -> Coming:
         .join(ListRow, ListRow.id == EntryRow.list_id)
         .where(ListRow.project_id == project_id, ListRow.removed_at.is_(None), ListRow.id != list_id)
     )
-    return Coming(held, {key: name for key, name in db.execute(others)})
+    return Coming(held, {key: name for key, name in db.execute(others)}, label)
 
 
-def keep_looked(db: Session, project_id: int, number: int, looked: Mapping[str, Any]) -> None:
+def rows_of(db: Session, number: int) -> list[NameRow] | None:
+    """The names as they were read when it was looked into; None where nobody has."""
+    packed = db.scalar(select(ListImportRow.rows).where(ListImportRow.id == number))
+    if packed is None:
+        return None
+    return [NameRow(name, tuple(variants), *rest) for name, variants, *rest in loads(decompress(packed))]
+
+
+def pack(rows: Iterable[NameRow]) -> bytes:
+    """As `rows_of` reads them. The quickest way: they stand for minutes."""
+    return compress(dumps(list(rows)).encode(), 1)
+
+
+def keep_looked(db: Session, project_id: int, number: int, looked: Mapping[str, Any], rows: bytes) -> None:
     """What was found. Raises NotFound where the import was removed meanwhile."""
     row = db.get(ListImportRow, number)
     if row is None:
         raise NotFound("This import was removed.")
-    row.looked = dict(looked)
+    row.looked, row.rows = dict(looked), rows
     db.flush()
     announce(db, project_id, EVENT)
 
@@ -291,7 +339,6 @@ def keep_names(
     """The list with the names, in one act that can be undone. Whoever asks has seen the list as it is: see hold_list."""
     arrivals = came.arrivals
     before = own_states(db, held.list_id, [*arrivals.changed, *arrivals.unmet])
-    source = f"file {held.name}"
     steps: list[tuple[int, State, State]] = []
     for number, one in arrivals.changed.items():
         after = {"variants": list(one.variants), "identifier": one.identifier, "note": one.note}
@@ -308,13 +355,13 @@ def keep_names(
             note=one.note,
             identifier=one.identifier,
             on=one.on,
-            source=source,
+            source=held.source,
         )
         for one in arrivals.added
     ]
     act = write_steps(db, project, held.list_id, account_id, f"the import of “{held.name}”", steps, added)
     row = db.get_one(ListImportRow, held.id)
-    row.state, row.act_id, row.data = KEPT, act.id, b""
+    row.state, row.act_id, row.data, row.rows = KEPT, act.id, b"", None
     db.flush()
     return act
 

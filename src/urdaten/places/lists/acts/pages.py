@@ -25,7 +25,8 @@ from sqlalchemy.orm import Session
 
 from urdaten.errors import BadInput
 from urdaten.places.lists.acts.changes import PLACE
-from urdaten.places.lists.acts.entries import ListEntry, entry_of, own_entry
+from urdaten.places.lists.acts.entries import own_entry
+from urdaten.places.lists.acts.entry import ListEntry, entry_of
 from urdaten.places.lists.acts.lists import own_list
 from urdaten.places.lists.tables import EntryRow, ListRow
 from urdaten.platform.database import among, has_written
