@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from urdaten.core.lists import Gazetteer
 from urdaten.core.tagger import GoldText, Neighbours, TaggerInput
-from urdaten.core.text import Analysis, Vocabulary, analyse
+from urdaten.core.text import Analysis, Vocabulary, batch_of
+from urdaten.demo.evidence import found_in
 from urdaten.demo.files import read_demo
 
 
@@ -22,17 +22,16 @@ class DemoTexts:
 
 def demo_texts() -> DemoTexts:
     demo = read_demo()
-    names = Gazetteer(demo.lists)
     vocabulary = Vocabulary()
+    batch = batch_of([bulletin.body for bulletin in demo.bulletins], demo.language, vocabulary)
+    evidence = found_in(demo, batch)
     split: dict[str, list[GoldText]] = {"train": [], "dev": [], "test": []}
     unsigned: list[Analysis] = []
-    for bulletin in demo.bulletins:
-        analysis = analyse(bulletin.body, demo.language, vocabulary)
+    for bulletin, analysis, found in zip(demo.bulletins, batch.analyses, evidence, strict=True):
         if not bulletin.signed:
             unsigned.append(analysis)
             continue
-        rules = [span for r in demo.rules for span in r.rule.match(analysis)]
-        item = TaggerInput(analysis, [*names.match(analysis), *rules], group=bulletin.group)
+        item = TaggerInput(analysis, found, group=bulletin.group)
         split[bulletin.split].append(GoldText(item, bulletin.gold))
     types = tuple(t.code for t in demo.types)
     neighbours = Neighbours()

@@ -20,7 +20,7 @@ from _plain import PlainLists
 
 from urdaten.core.lists import Entry, Gazetteer, NameList
 from urdaten.core.pipeline import ListStage, PolicyStage, RuleStage, Stage, TaggerStage
-from urdaten.core.rules import LineRule
+from urdaten.core.rules import CompiledRule
 from urdaten.core.spans import SpanTable
 from urdaten.core.tagger import Tagger, TrainingSettings, train
 from urdaten.core.text import Batch, batch_of
@@ -37,7 +37,7 @@ def measure(full: bool) -> dict[str, float]:
     """Every figure by name. With `full`, a stream of 20 000 bulletins instead of 4 000."""
     demo = read_demo()
     count = 20_000 if full else 4_000
-    flow = Flow(demo.lists, [rule.rule for rule in demo.rules])
+    flow = Flow(demo.lists, demo.compiled_rules)
     # First, as long as nothing else fills the memory.
     streamed = _streamed(flow, demo, count)
     bodies = list(_bodies(demo, count))
@@ -79,7 +79,7 @@ def _streamed(flow: Flow, demo: Demo, count: int) -> dict[str, float]:
 class Flow:
     """The stages from texts to one answer; each is timed for itself."""
 
-    def __init__(self, lists: Sequence[NameList], rules: Sequence[LineRule]) -> None:
+    def __init__(self, lists: Sequence[NameList], rules: Sequence[CompiledRule]) -> None:
         self.stages: list[Stage] = [
             ListStage(Gazetteer(lists)),
             RuleStage(tuple(rules)),

@@ -16,12 +16,12 @@ import time
 from collections.abc import Sequence
 from pathlib import Path
 
-from urdaten.core.lists import Gazetteer
 from urdaten.core.pipeline import resolve
 from urdaten.core.scoring import score_spans
 from urdaten.core.spans import Span
 from urdaten.core.tagger import GoldText, Tagger, TaggerInput, TrainingSettings, to_bytes, train
-from urdaten.core.text import Vocabulary, analyse
+from urdaten.core.text import Vocabulary, batch_of
+from urdaten.demo.evidence import found_in
 from urdaten.demo.files import Demo, read_demo
 
 
@@ -60,19 +60,17 @@ def _start(home: Path) -> float:
 
 def _tagger(demo: Demo, seeds: Sequence[int]) -> dict[str, float]:
     types = [t.code for t in demo.types]
-    names = Gazetteer(demo.lists)
     vocabulary = Vocabulary()
+    signed = [bulletin for bulletin in demo.bulletins if bulletin.signed]
+    batch = batch_of([bulletin.body for bulletin in signed], demo.language, vocabulary)
     texts: dict[str, list[GoldText]] = {"train": [], "dev": [], "test": []}
     lanes = []
-    for bulletin in demo.bulletins:
-        if not bulletin.signed:
-            continue
-        analysis = analyse(bulletin.body, demo.language, vocabulary)
-        lists = names.match(analysis)
-        rules = [span for r in demo.rules for span in r.rule.match(analysis)]
+    for bulletin, analysis, evidence in zip(signed, batch.analyses, found_in(demo, batch), strict=True):
         texts[bulletin.split].append(
-            GoldText(TaggerInput(analysis, [*lists, *rules], group=bulletin.group), bulletin.gold)
+            GoldText(TaggerInput(analysis, evidence, group=bulletin.group), bulletin.gold)
         )
+        lists = [span for span in evidence if span.source == "lists"]
+        rules = [span for span in evidence if span.source == "rules"]
         if bulletin.split == "test":
             lanes.append({"lists": lists, "rules": rules})
     gold = [text.gold for text in texts["test"]]

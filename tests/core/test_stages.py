@@ -23,7 +23,7 @@ from urdaten.core.pipeline import (
     resolve,
     trace,
 )
-from urdaten.core.rules import LineRule
+from urdaten.core.rules import Rule
 from urdaten.core.spans import OVERLAPS, Overlap, Span, SpanTable, forbidden_pairs
 from urdaten.core.tagger import GoldText, TaggerInput, TrainingSettings, train
 from urdaten.core.text import Vocabulary, analyse, batch_of
@@ -38,7 +38,8 @@ def lists(*names: str, type: str = "VES", name: str = "vessels") -> ListStage:
 
 
 def rules(*patterns: str) -> RuleStage:
-    return RuleStage(tuple(LineRule(name=f"r{k}", type="BTH", pattern=p) for k, p in enumerate(patterns)))
+    written = (Rule(name=f"r{k}", type="BTH", text=f"text(/{p}/)") for k, p in enumerate(patterns))
+    return RuleStage(tuple(one.compiled() for one in written))
 
 
 def shown(table: SpanTable) -> list[list[tuple[str, str, str]]]:

@@ -207,6 +207,8 @@ def new_context(browser: Browser) -> Iterator[Callable[[], BrowserContext]]:
     def make() -> BrowserContext:
         context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         context.set_default_timeout(20_000)
+        # A page comes with all its files, from a machine that may have both its cores at other tests.
+        context.set_default_navigation_timeout(60_000)
         made.append(context)
         return context
 

@@ -11,6 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from urdaten.core.lists import Entry, EntryReason, Gazetteer, ListOptions, NameList
+from urdaten.core.pipeline import RuleStage
 from urdaten.core.spans import Span
 from urdaten.core.tagger import GoldText, TaggerInput, TrainingSettings, to_bytes, train
 from urdaten.core.text import Batch, Vocabulary, analyse
@@ -30,7 +31,24 @@ BODIES = (
     "Nobody comes. Haldis Quay waits. Häldis and Hadlis, the amber-quays.",
 )
 NAMES = ("Amber Quay", "amber", "Haldis", "Quay", "a. quay", "0600", "Haldis Quay", "\u00ad")
-PATTERNS = ("\\d{4}", "Haldis( Quay)?", "[A-Z]\\w+", "is in\\. A")
+PATTERNS = (
+    "like(/\\d{4}/)",
+    "'Haldis' optional 'Quay'",
+    "text(/[A-Z]\\w+/)",
+    "'is in' '.' 'A'\nacross sentences",
+)
+
+
+def pattern_of(db: Session, b: int, code: str) -> str:
+    """The later ones look at what lists and other rules find, where there are any."""
+    names = [one.name for one in lists.read_lists(db, 1)]
+    looking = (
+        f"list({names[b % len(names)]}) optional any" if names else PATTERNS[0],
+        f"found({code}) [any]",
+        f"[found({code})]\ndrop {code}",
+        f"[capital] as {code}\nunless inside found({code})",
+    )
+    return (*PATTERNS, *looking)[b % (len(PATTERNS) + len(looking))]
 
 
 def begin(db: Session) -> None:
@@ -56,7 +74,7 @@ def step(db: Session, kind: str, a: int, b: int) -> None:
     elif kind == "list":
         lists.add_list(db, 1, lists.ListDraft(name=f"list {b}", type=code))
     elif kind == "rule":
-        draft = rules.RuleDraft(name=f"rule {b}", type=code, pattern=PATTERNS[b % len(PATTERNS)])
+        draft = rules.RuleDraft(name=f"rule {b}", type=code, pattern=pattern_of(db, b, code))
         rules.add_rule(db, 1, draft)
     elif kind == "type":
         one = next(t for t in types.list_types(db, 1) if t.code == code)
@@ -129,7 +147,7 @@ def step(db: Session, kind: str, a: int, b: int) -> None:
         changed = rules.RuleDraft(
             name=one_rule.name,
             type=code,
-            pattern=PATTERNS[b % len(PATTERNS)] if kind == "change rule" else one_rule.pattern,
+            pattern=pattern_of(db, b, code) if kind == "change rule" else one_rule.pattern,
             on=not one_rule.on if kind == "switch rule" else one_rule.on,
         )
         if kind == "remove rule":
@@ -210,13 +228,13 @@ def found_anew(db: Session) -> list[dict[str, list[Any]]]:
     project = team.project_by_id(db, 1)
     every = texts.all_texts(db, 1)
     names = gazetteer_of(db, lists.read_lists(db, 1))
-    line_rules = [one.line_rule() for one in rules.read_rules(db, 1) if one.on]
+    batch = texts.batch_of(db, every, project.language)
+    fragments = rules.fragment_texts(db, 1)
+    on = [one.written().compiled(fragments) for one in rules.read_rules(db, 1) if one.on]
+    by_rules = RuleStage(tuple(on)).apply(batch, names.read(batch).table).added.spans(len(batch))
     return [
-        {
-            "lists": [told(s) for s in names.match(analysis)],
-            "rules": [told(s) for s in sorted(s for rule in line_rules for s in rule.match(analysis))],
-        }
-        for analysis in texts.batch_of(db, every, project.language).analyses
+        {"lists": [told(s) for s in names.match(analysis)], "rules": [told(s) for s in sorted(own)]}
+        for analysis, own in zip(batch.analyses, by_rules, strict=True)
     ]
 
 

@@ -317,7 +317,7 @@ def test_a_list_that_is_mostly_wrong_disputes_nothing(desk: Api) -> None:
     sentence = opened(desk, "Pellin waits")
     (answer,) = [s for s in sentence["resolved"] if s["type"] != "VES"]
     assert (answer["type"], answer["source"]) == ("ORG", "learned")
-    rule = {"name": "sill", "type": "ORG", "pattern": "Sill Wharf", "on": True}
+    rule = {"name": "sill", "type": "ORG", "pattern": "'Sill Wharf'", "on": True}
     desk.post("/rules", rule)
     for number in range(5, 40):
         body = f"Ask Sill Wharf about {number}."

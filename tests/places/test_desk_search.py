@@ -136,7 +136,7 @@ def test_the_tagger_is_searched_by_probability(demo_api: Api) -> None:
 
 @pytest.mark.parametrize("source", ["lists", "rules", "learned", "together"])
 def test_a_search_by_source_finds_what_the_desk_shows_in_its_lane(desk: Api, source: str) -> None:
-    desk.post("/rules", {"name": "late", "type": "PRT", "pattern": "late"})
+    desk.post("/rules", {"name": "late", "type": "PRT", "pattern": "'late'"})
     desk.post(
         "/texts", {"title": "35/1", "split": "none", "body": "Pellin and Haldis. Pellin, late. Nothing."}
     )

@@ -27,7 +27,7 @@ from places.finding import (
     worths_anew,
 )
 from places.test_tallies import rolled_back
-from urdaten.core.pipeline import RuleStage
+from urdaten.core.rules import match_rules
 from urdaten.core.spans import Span
 from urdaten.errors import UrdatenError
 from urdaten.places.desk import acts as desk
@@ -147,11 +147,11 @@ def test_a_changed_rule_alone_is_held_against_texts_anew(
     figures(db, "rules")
     held: list[str] = []
 
-    def spy(given: Any) -> Any:
-        held.extend(rule.pattern for rule in given)
-        return RuleStage(given)
+    def spy(given: Any, *rest: Any) -> Any:
+        held.extend(one.rule.text for one in given)
+        return match_rules(given, *rest)
 
-    monkeypatch.setattr("urdaten.places.pipeline.acts.lanes.RuleStage", spy)
+    monkeypatch.setattr("urdaten.places.pipeline.acts.lanes.match_rules", spy)
     step(db, "change rule", 1, 2)
     assert figures(db, "rules")["rule 1"][0] > 0
     assert held == [PATTERNS[2]]

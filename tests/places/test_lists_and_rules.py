@@ -147,7 +147,7 @@ def test_finds_come_in_pages_that_begin_within_a_text_too(
 RULE: dict[str, Any] = {
     "name": "four figures",
     "type": "VES",
-    "pattern": r"\b\d{4}\b",
+    "pattern": r"like(/\d{4}/)",
     "must_find": ["at 0600", "at noon"],
     "must_not_find": ["crane 2"],
 }
@@ -157,7 +157,7 @@ def test_a_rule_is_added_tried_changed_and_removed(port: Api) -> None:
     made = port.post("/rules", RULE)
     assert (made["finds"], made["failing"], made["trouble"]) == (1, 1, None)
     assert lane(port, "rules", 2) == ["0600"]
-    trial = port.post("/rules/try", RULE | {"pattern": r"noon|\d+"}, expect=200)
+    trial = port.post("/rules/try", RULE | {"pattern": "'noon'\nfigure"}, expect=200)
     assert [(e["text"], e["holds"]) for e in trial["examples"]] == [
         ("at 0600", True),
         ("at noon", True),
@@ -176,7 +176,10 @@ def test_a_rule_is_added_tried_changed_and_removed(port: Api) -> None:
     ("part", "field", "status"),
     [
         ({"pattern": "("}, "pattern", 422),
-        ({"pattern": "x*"}, "pattern", 422),
+        ({"pattern": "optional 'x'"}, "pattern", 422),
+        ({"pattern": "list(nobody)"}, "pattern", 422),
+        ({"pattern": "found(NOPE)"}, "pattern", 422),
+        ({"pattern": "use(nothing)"}, "pattern", 422),
         ({"type": "NOPE"}, "type", 422),
         ({"name": ""}, "name", 422),
         ({}, "name", 409),
@@ -190,7 +193,7 @@ def test_wrong_rules_are_refused(port: Api, part: dict[str, Any], field: str, st
 
 
 # Some thousand steps for each letter.
-COSTLY = "(?:" + "|".join(f"a{{{n},200}}" for n in range(1, 25)) + ")b"
+COSTLY = "text(/(?:" + "|".join(f"a{{{n},200}}" for n in range(1, 25)) + ")b/)"
 
 
 def test_a_rule_that_takes_too_many_steps_says_so_and_blocks_nothing(port: Api) -> None:
@@ -199,18 +202,16 @@ def test_a_rule_that_takes_too_many_steps_says_so_and_blocks_nothing(port: Api) 
     port.post("/rules", RULE | {"name": "slow", "pattern": COSTLY, "must_find": [], "must_not_find": []})
     port.post("/rules", RULE)
     slow, quick = port.get("/rules")
-    assert "more than 3000000 steps on one text" in slow["trouble"]
+    assert "“slow” took more than" in slow["trouble"]
     # It is left out of that text alone, wherever this stands among the others.
     assert slow["finds"] == 1
     assert (quick["trouble"], quick["finds"]) == (None, 1)
     assert lane(port, "rules", 2) == ["0600"]
     refused = port.post("/rules/try", RULE | {"pattern": COSTLY}, expect=422)
-    assert ("more than 3000000 steps" in refused["detail"], refused["field"]) == (True, "pattern")
+    assert ("steps on one text" in refused["detail"], refused["field"]) == (True, "pattern")
 
 
-def test_a_rule_is_tried_on_the_first_texts_and_within_its_share_of_steps(
-    port: Api, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_rule_is_tried_on_the_first_texts(port: Api, monkeypatch: pytest.MonkeyPatch) -> None:
     everything = port.post("/rules/try", RULE, expect=200)
     assert (everything["finds"], everything["all"]) == (1, True)
     port.post("/texts", {"title": "33/5", "body": "at 0700", "split": "test"})
@@ -222,8 +223,6 @@ def test_a_rule_is_tried_on_the_first_texts_and_within_its_share_of_steps(
         small.setattr(trial, "TRIAL_SIGNS", 1)
         first = port.post("/rules/try", RULE, expect=200)
         assert (first["texts"], first["all"]) == (1, False)
-    monkeypatch.setattr(trial, "TRIAL_STEPS", 20)
-    assert "its share of steps" in port.post("/rules/try", RULE, expect=422)["detail"]
 
 
 def test_a_rule_that_takes_too_many_steps_on_its_own_example_fails_it_and_nothing_else(port: Api) -> None:

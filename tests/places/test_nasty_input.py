@@ -96,11 +96,15 @@ FORMS: list[tuple[str, str, dict[str, Any]]] = [
     ("POST", "/texts", {"title": "x", "body": "x y", "group": "", "split": "none", "dated": "2026-01-01"}),
     ("POST", "/lists", {"name": "x", "type": "VES"}),
     ("POST", "/lists/1/entries", {"preferred": "x", "variants": ["x"], "note": ""}),
-    ("POST", "/rules", {"name": "x", "type": "VES", "pattern": "x", "must_find": ["x"], "must_not_find": []}),
+    (
+        "POST",
+        "/rules",
+        {"name": "x", "type": "VES", "pattern": "'x'", "must_find": ["x"], "must_not_find": []},
+    ),
     (
         "POST",
         "/rules/try",
-        {"name": "x", "type": "VES", "pattern": "x", "must_find": ["x"], "must_not_find": []},
+        {"name": "x", "type": "VES", "pattern": "'x'", "must_find": ["x"], "must_not_find": []},
     ),
     ("POST", "/trainings", {"name": "x", "settings": {"features": ["words"]}}),
     (

@@ -17,7 +17,7 @@ THINGS: dict[str, tuple[str, Wish, str, object, object]] = {
     "text": ("/texts", {"title": "t", "body": "Amber Quay."}, "title", "theirs", "mine"),
     "list": ("/lists", {"name": "l", "type": "VES"}, "name", "theirs", "mine"),
     "entry": ("/lists/{list}/entries", {"preferred": "Amber"}, "note", "theirs", "mine"),
-    "rule": ("/rules", {"name": "r", "type": "VES", "pattern": "a"}, "pattern", "b", "c"),
+    "rule": ("/rules", {"name": "r", "type": "VES", "pattern": "'a'"}, "about", "theirs", "mine"),
     "template": (
         "/records/templates",
         {"name": "t", "anchor": "a", "fields": [{"name": "a", "types": ["VES"]}]},

@@ -201,7 +201,7 @@ def test_merging_carries_spans_lists_rules_and_signatures(tugs: Api) -> None:
     jo = tugs.other("jo")
     put(jo, "sign", marked((PELLIN, "TUG"), (ADA, "VES"), (VARNBY, "PRT")))
     tugs.post("/lists", {"name": "tugs", "type": "TUG"})
-    tugs.post("/rules", {"name": "a tug", "type": "TUG", "pattern": "tug"})
+    tugs.post("/rules", {"name": "a tug", "type": "TUG", "pattern": "'tug'"})
     field = {"name": "tug", "types": ["TUG", "VES"]}
     tugs.post("/records/templates", {"name": "Tow", "anchor": "tug", "fields": [field]})
     merge(tugs, "TUG", "VES")

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
-from urdaten.core.lists import Entry, Gazetteer, NameList
-from urdaten.core.rules import LineRule
+from urdaten.core.lists import Entry, Gazetteer, ListOptions, NameList
+from urdaten.core.rules import Rule, match_rules
 from urdaten.core.tagger import compile_ahead
-from urdaten.core.text import analyse
+from urdaten.core.text import analyse, batch_of
 
 
 def warm() -> None:
     """Matching, training and tagging once on a few words: what they need lies in the cache then."""
-    LineRule(name="warm", type="VES", pattern="(?<=The )Pellin").match(analyse("The Pellin sails."))
-    names = NameList(name="warm", type="VES", entries=(Entry(preferred="Amber Quay"),))
-    Gazetteer([names]).match(analyse("The Amber Quay sails."))
+    rule = Rule(
+        name="warm", type="VES", text="'the' [(capital, text(/(?<=The )Pellin/)) optional capital] any"
+    )
+    match_rules([rule.compiled()], batch_of(["The Pellin sails."]))
+    for options in (ListOptions(), ListOptions(slips=True)):
+        names = NameList(
+            name="warm", type="VES", entries=(Entry(preferred="Amber Lindmoor"),), options=options
+        )
+        Gazetteer([names]).match(analyse("The Amber Lindmor sails."))
     compile_ahead()
 
 

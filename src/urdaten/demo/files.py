@@ -6,6 +6,7 @@ import tomllib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +15,7 @@ import regex
 from urdaten.core.formats import read_marked, read_names
 from urdaten.core.lists import Entry, NameList
 from urdaten.core.records import Field, Template
-from urdaten.core.rules import LineRule
+from urdaten.core.rules import CompiledRule, Rule
 from urdaten.core.spans import Span
 from urdaten.errors import BadFile
 
@@ -53,21 +54,27 @@ class DemoType:
 
 @dataclass(frozen=True, kw_only=True)
 class DemoRule:
-    """A rule with its examples; one that waits for more than a line pattern can say has no pattern."""
+    """A rule with its examples."""
 
     name: str
     type: str
     about: str
-    pattern: str | None
-    waits_for: str
+    pattern: str
     must_find: tuple[str, ...]
     must_not_find: tuple[str, ...]
 
     @property
-    def rule(self) -> LineRule:
-        """The rule in its line form; only for those that have a pattern."""
-        assert self.pattern is not None
-        return LineRule(name=self.name, type=self.type, pattern=self.pattern)
+    def rule(self) -> Rule:
+        return Rule(name=self.name, type=self.type, text=self.pattern)
+
+
+@dataclass(frozen=True, kw_only=True)
+class DemoFragment:
+    """A part of patterns that rules use by its name."""
+
+    name: str
+    about: str
+    pattern: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -93,18 +100,24 @@ class Demo:
     bulletins: tuple[Bulletin, ...]
     lists: tuple[NameList, ...]
     rules: tuple[DemoRule, ...]
-    waiting_rules: tuple[DemoRule, ...]
+    fragments: tuple[DemoFragment, ...]
     templates: tuple[Template, ...]
     rounds: tuple[DemoRound, ...]
     # What each annotator marked in some of the bulletins, by the name of their file.
     annotators: Mapping[str, tuple[Bulletin, ...]]
+
+    @cached_property
+    def compiled_rules(self) -> tuple[CompiledRule, ...]:
+        """The rules in their order, ready to be held against texts."""
+        fragments = {one.name: one.pattern for one in self.fragments}
+        return tuple(one.rule.compiled(fragments) for one in self.rules)
 
 
 def read_demo(folder: Path = FOLDER) -> Demo:
     """Read everything. Raises BadFile that names file and line."""
     project = tomllib.loads((folder / "project.toml").read_text())
     types = tomllib.loads((folder / "types.toml").read_text())["type"]
-    rules = [_rule(r) for r in tomllib.loads((folder / "rules.toml").read_text())["rule"]]
+    written = tomllib.loads((folder / "rules.toml").read_text())
     return Demo(
         name=project["name"],
         slug=project["slug"],
@@ -116,8 +129,8 @@ def read_demo(folder: Path = FOLDER) -> Demo:
             for bulletin in read_bulletins(path, project["splits"], project["unsigned"])
         ),
         lists=tuple(_names(folder / "lists" / f"{x['name']}.csv", x) for x in project["list"]),
-        rules=tuple(r for r in rules if r.pattern is not None),
-        waiting_rules=tuple(r for r in rules if r.pattern is None),
+        rules=tuple(map(_rule, written["rule"])),
+        fragments=tuple(DemoFragment(**one) for one in written["fragment"]),
         templates=tuple(
             _template(t) for t in tomllib.loads((folder / "records.toml").read_text())["template"]
         ),
@@ -176,15 +189,7 @@ def _names(path: Path, head: dict[str, str]) -> NameList:
 
 
 def _rule(values: dict[str, Any]) -> DemoRule:
-    return DemoRule(
-        name=values["name"],
-        type=values["type"],
-        about=values["about"],
-        pattern=values.get("pattern"),
-        waits_for=values.get("waits_for", ""),
-        must_find=tuple(values["must_find"]),
-        must_not_find=tuple(values["must_not_find"]),
-    )
+    return DemoRule(**values | {name: tuple(values[name]) for name in ("must_find", "must_not_find")})
 
 
 def _template(values: dict[str, Any]) -> Template:

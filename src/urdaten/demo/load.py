@@ -67,6 +67,10 @@ def furnish(db: Session, project: team.Project, demo: Demo) -> None:
         made = lists.add_list(db, project.id, lists.ListDraft(name=names.name, type=names.type))
         drafts = [lists.EntryDraft(preferred=e.preferred, variants=e.variants) for e in names.entries]
         lists.add_entries(db, project, made.id, drafts)
+    for one in demo.fragments:
+        rules.add_fragment(
+            db, project.id, rules.FragmentDraft(name=one.name, pattern=one.pattern, about=one.about)
+        )
     for r in demo.rules:
         rules.add_rule(
             db,
@@ -75,7 +79,7 @@ def furnish(db: Session, project: team.Project, demo: Demo) -> None:
                 name=r.name,
                 type=r.type,
                 about=r.about,
-                pattern=r.rule.pattern,
+                pattern=r.pattern,
                 must_find=r.must_find,
                 must_not_find=r.must_not_find,
             ),

@@ -77,7 +77,7 @@ def _figures(db: Session, project: Project) -> ProjectFigures:
         lists=len(held),
         names=sum(x.entries for x in held),
         rules=len(known_rules),
-        rules_failing=sum(rules.failing(rule, project.language) > 0 for rule in known_rules),
+        rules_failing=sum(rules.failing(db, project, rule) > 0 for rule in known_rules),
         tagger=_tagger(training),
         scores=_score(card),
         records=count,

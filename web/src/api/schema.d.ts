@@ -1931,6 +1931,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/rules/fragments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Fragments */
+        get: operations["listFragments"];
+        put?: never;
+        /** Add Fragment */
+        post: operations["addFragment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/rules/fragments/{fragment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change Fragment */
+        put: operations["changeFragment"];
+        post?: never;
+        /** Remove Fragment */
+        delete: operations["removeFragment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/rules/try": {
         parameters: {
             query?: never;
@@ -1976,6 +2012,23 @@ export interface paths {
         /** Finds */
         get: operations["readRuleFinds"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/rules/{rule_id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Move */
+        put: operations["moveRule"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3177,7 +3230,7 @@ export interface components {
              */
             looked_through: boolean;
             /** Places */
-            places: components["schemas"]["PlaceWish"][];
+            places: components["schemas"]["urdaten__places__desk__wire__PlaceWish"][];
             /**
              * Token
              * @description names this act: sent twice it is done once
@@ -3365,6 +3418,27 @@ export interface components {
              */
             version: number;
         };
+        /** ChangedFragmentWish */
+        ChangedFragmentWish: {
+            /**
+             * About
+             * @description in words, what it stands for
+             * @default
+             */
+            about: string;
+            /** Name */
+            name: string;
+            /**
+             * Pattern
+             * @description in the rule language, without brackets and conditions
+             */
+            pattern: string;
+            /**
+             * Version
+             * @description the version that you saw; another one is answered with 409 and both
+             */
+            version: number;
+        };
         /** ChangedListWish */
         ChangedListWish: {
             /** Name */
@@ -3461,7 +3535,7 @@ export interface components {
             on: boolean;
             /**
              * Pattern
-             * @description a pattern held against each line (docs/guide/rules.md); a group named `mark` is what is marked
+             * @description in the rule language (docs/rules.md)
              */
             pattern: string;
             /**
@@ -4256,6 +4330,40 @@ export interface components {
             start: number;
             /** Type */
             type: string;
+        };
+        /** FragmentShown */
+        FragmentShown: {
+            /** About */
+            about: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Pattern */
+            pattern: string;
+            /**
+             * Used By
+             * @description names of rules and fragments that use it
+             */
+            used_by: string[];
+            /** Version */
+            version: number;
+        };
+        /** FragmentWish */
+        FragmentWish: {
+            /**
+             * About
+             * @description in words, what it stands for
+             * @default
+             */
+            about: string;
+            /** Name */
+            name: string;
+            /**
+             * Pattern
+             * @description in the rule language, without brackets and conditions
+             */
+            pattern: string;
         };
         /**
          * HarmShown
@@ -5188,18 +5296,6 @@ export interface components {
             words: string;
         };
         /**
-         * PlaceWish
-         * @description A sentence that is to have these spans, and the version of it that was seen.
-         */
-        PlaceWish: {
-            /** Sentence Id */
-            sentence_id: number;
-            /** Spans */
-            spans: components["schemas"]["SpanWish"][];
-            /** Version */
-            version: number;
-        };
-        /**
          * PlanShown
          * @description A plan as it stands.
          */
@@ -6093,7 +6189,7 @@ export interface components {
             on: boolean;
             /**
              * Pattern
-             * @description a pattern held against each line (docs/guide/rules.md); a group named `mark` is what is marked
+             * @description in the rule language (docs/rules.md)
              */
             pattern: string;
             /**
@@ -7260,10 +7356,61 @@ export interface components {
             /** Finds */
             finds: number;
             /**
+             * Judged
+             * @description finds in signed sentences
+             */
+            judged: number;
+            /**
+             * Right
+             * @description of those in signed sentences, how many are gold
+             */
+            right: number;
+            /**
              * Texts
              * @description how many texts it was tried on: the first of those with suggestions
              */
             texts: number;
+        };
+        /** TrialWish */
+        TrialWish: {
+            /**
+             * About
+             * @description in words, what it is for
+             * @default
+             */
+            about: string;
+            /**
+             * Must Find
+             * @default []
+             */
+            must_find: string[];
+            /**
+             * Must Not Find
+             * @default []
+             */
+            must_not_find: string[];
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Pattern
+             * @description in the rule language (docs/rules.md)
+             */
+            pattern: string;
+            /**
+             * Rule
+             * @description number of the rule that it is to replace
+             */
+            rule?: number | null;
+            /**
+             * Type
+             * @description code of a type
+             */
+            type: string;
         };
         /**
          * TypeFigures
@@ -7584,6 +7731,18 @@ export interface components {
              */
             small: number;
         };
+        /**
+         * PlaceWish
+         * @description A sentence that is to have these spans, and the version of it that was seen.
+         */
+        urdaten__places__desk__wire__PlaceWish: {
+            /** Sentence Id */
+            sentence_id: number;
+            /** Spans */
+            spans: components["schemas"]["SpanWish"][];
+            /** Version */
+            version: number;
+        };
         /** StandingShown */
         urdaten__places__desk__wire__StandingShown: {
             /** Asked */
@@ -7629,6 +7788,14 @@ export interface components {
             /** Texts */
             texts: number;
         };
+        /** PlaceWish */
+        urdaten__places__rules__wire__PlaceWish: {
+            /**
+             * Place
+             * @description from 0: rules see what those before them have found
+             */
+            place: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -7661,6 +7828,7 @@ export type CarriedShown = components['schemas']['CarriedShown'];
 export type CellShown = components['schemas']['CellShown'];
 export type ChangeTextsWish = components['schemas']['ChangeTextsWish'];
 export type ChangedEntryWish = components['schemas']['ChangedEntryWish'];
+export type ChangedFragmentWish = components['schemas']['ChangedFragmentWish'];
 export type ChangedListWish = components['schemas']['ChangedListWish'];
 export type ChangedRoundWish = components['schemas']['ChangedRoundWish'];
 export type ChangedRuleWish = components['schemas']['ChangedRuleWish'];
@@ -7704,6 +7872,8 @@ export type FiguresShown = components['schemas']['FiguresShown'];
 export type FileShown = components['schemas']['FileShown'];
 export type FilterWish = components['schemas']['FilterWish'];
 export type FoundSpanShown = components['schemas']['FoundSpanShown'];
+export type FragmentShown = components['schemas']['FragmentShown'];
+export type FragmentWish = components['schemas']['FragmentWish'];
 export type HarmShown = components['schemas']['HarmShown'];
 export type IntakeHead = components['schemas']['IntakeHead'];
 export type IntakeShown = components['schemas']['IntakeShown'];
@@ -7755,7 +7925,6 @@ export type PartShown = components['schemas']['PartShown'];
 export type PasswordWish = components['schemas']['PasswordWish'];
 export type PersonShown = components['schemas']['PersonShown'];
 export type PlaceShown = components['schemas']['PlaceShown'];
-export type PlaceWish = components['schemas']['PlaceWish'];
 export type PlanShown = components['schemas']['PlanShown'];
 export type PlanWish = components['schemas']['PlanWish'];
 export type PresetShown = components['schemas']['PresetShown'];
@@ -7850,6 +8019,7 @@ export type TrainingWish = components['schemas']['TrainingWish'];
 export type TravelShown = components['schemas']['TravelShown'];
 export type TravelWish = components['schemas']['TravelWish'];
 export type TrialShown = components['schemas']['TrialShown'];
+export type TrialWish = components['schemas']['TrialWish'];
 export type TypeFigures = components['schemas']['TypeFigures'];
 export type TypeShown = components['schemas']['TypeShown'];
 export type TypeSummaryShown = components['schemas']['TypeSummaryShown'];
@@ -7865,10 +8035,12 @@ export type WithdrawalWish = components['schemas']['WithdrawalWish'];
 export type WordClassShown = components['schemas']['WordClassShown'];
 export type WorkShown = components['schemas']['WorkShown'];
 export type WorthShown = components['schemas']['WorthShown'];
+export type UrdatenPlacesDeskWirePlaceWish = components['schemas']['urdaten__places__desk__wire__PlaceWish'];
 export type UrdatenPlacesDeskWireStandingShown = components['schemas']['urdaten__places__desk__wire__StandingShown'];
 export type UrdatenPlacesIntakeWireLabelShown = components['schemas']['urdaten__places__intake__wire__LabelShown'];
 export type UrdatenPlacesListsWireLabelShown = components['schemas']['urdaten__places__lists__wire__LabelShown'];
 export type UrdatenPlacesPipelineWireStandingShown = components['schemas']['urdaten__places__pipeline__wire__StandingShown'];
+export type UrdatenPlacesRulesWirePlaceWish = components['schemas']['urdaten__places__rules__wire__PlaceWish'];
 export type $defs = Record<string, never>;
 export interface operations {
     listAccounts: {
@@ -12233,6 +12405,138 @@ export interface operations {
             };
         };
     };
+    listFragments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FragmentShown"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addFragment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FragmentWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FragmentShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changeFragment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fragment_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedFragmentWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FragmentShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeFragment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fragment_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     tryRule: {
         parameters: {
             query?: never;
@@ -12244,7 +12548,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RuleWish"];
+                "application/json": components["schemas"]["TrialWish"];
             };
         };
         responses: {
@@ -12357,6 +12661,40 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["StavePage"];
                 };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    moveRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rule_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["urdaten__places__rules__wire__PlaceWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description a problem, RFC 9457 */
             default: {

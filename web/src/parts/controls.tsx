@@ -33,7 +33,7 @@ interface FieldProps {
   children: ReactNode
 }
 
-function Labelled({ label, code, help, error, disabled = false, quietLabel = false, children }: FieldProps) {
+export function Labelled({ label, code, help, error, disabled = false, quietLabel = false, children }: FieldProps) {
   return (
     <Field.Root invalid={error !== undefined} disabled={disabled}>
       <Flex gap="1.5" align="baseline" mb="0.5" srOnly={quietLabel}>

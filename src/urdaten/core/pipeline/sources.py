@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from urdaten.core.lists import Gazetteer, Reading
 from urdaten.core.pipeline.stage import Changes, Trouble, fingerprint
-from urdaten.core.rules import LineRule, match_rules
-from urdaten.core.spans import SpanTable
+from urdaten.core.rules import CompiledRule, RuleFinds, match_rules
+from urdaten.core.spans import Reason, SpanTable
 from urdaten.core.tagger import Tagger, to_bytes
 from urdaten.core.text import Batch
 
@@ -50,37 +51,86 @@ class RuleReason:
 
 
 @dataclass(frozen=True)
-class RuleStage:
-    """What rules find, each for itself: one that takes too long on a text is no hindrance to others, nor to other texts."""
+class TakenAway:
+    """A rule drops an earlier span, or gives its words another type."""
 
-    rules: tuple[LineRule, ...]
+    rule: str
+
+    @property
+    def words(self) -> str:
+        return f"taken away by the rule “{self.rule}”"
+
+
+@dataclass(frozen=True, eq=False)
+class RuleStage:
+    """What rules find, one after the other: each sees what lists and the rules before it have left. One that takes too long on
+    a text is no hindrance to others, nor to other texts."""
+
+    rules: tuple[CompiledRule, ...]
     name = RULES
-    reads = ()
+    reads = (LISTS,)
 
     @cached_property
     def fingerprint(self) -> str:
-        return fingerprint(RULES, self.rules)
+        return fingerprint(RULES, [(one.rule.name, one.rule.type, one.content) for one in self.rules])
 
-    def apply(self, batch: Batch, _spans: SpanTable, /) -> Changes:
-        tables = [SpanTable.empty()]
+    def apply(self, batch: Batch, spans: SpanTable, /) -> Changes:
+        tables: list[SpanTable] = []
         troubles = []
-        for rule, found in zip(self.rules, match_rules(self.rules, batch), strict=True):
-            number = np.zeros(len(found.first), dtype=np.int32)
-            tables.append(
-                SpanTable.of_tokens(
-                    batch,
-                    found.first,
-                    found.last,
-                    number,
-                    [rule.type],
-                    source=RULES,
-                    makers=[rule.name],
-                    reason=number,
-                    reasons=[RuleReason(rule.name)],
-                )
-            )
-            troubles += [Trouble(text, rule.name, said) for text, said in found.troubles.items()]
-        return Changes(SpanTable.joined(tables), troubles=tuple(troubles))
+        taken: dict[int, Reason] = {}
+        for rule, found in zip(self.rules, match_rules(self.rules, batch, spans), strict=True):
+            own = _table(rule, found, batch)
+            if rule.removal is not None:
+                gone = rule.removes
+                for row in _same_bounds(spans, own, gone).tolist():
+                    taken.setdefault(row, TakenAway(rule.rule.name))
+                tables = [_without(table, _same_bounds(table, own, gone)) for table in tables]
+            if rule.marks:
+                tables.append(own)
+            troubles += [Trouble(text, rule.rule.name, said) for text, said in found.troubles.items()]
+        rows = sorted(taken)
+        return Changes(
+            SpanTable.joined([SpanTable.empty(), *tables]),
+            np.array(rows, dtype=np.int64),
+            tuple(taken[row] for row in rows),
+            tuple(troubles),
+        )
+
+
+def _table(rule: CompiledRule, found: RuleFinds, batch: Batch) -> SpanTable:
+    return SpanTable.of_tokens(
+        batch,
+        found.first,
+        found.last,
+        found.kind,
+        rule.types,
+        source=RULES,
+        makers=[rule.rule.name],
+        reason=np.zeros(len(found.first), dtype=np.int32),
+        reasons=[RuleReason(rule.rule.name)],
+    )
+
+
+def _same_bounds(spans: SpanTable, own: SpanTable, types: frozenset[str] | None) -> NDArray[np.int64]:
+    """Rows of spans of these types (None for all), of lists and rules, that have the bounds of one of some others."""
+    wanted = set(zip(own.text.tolist(), own.start.tolist(), own.end.tolist(), strict=True))
+    bounds = zip(spans.text.tolist(), spans.start.tolist(), spans.end.tolist(), strict=True)
+    of_types = [types is None or name in types for name in spans.types]
+    sources = [name in (LISTS, RULES) for name in spans.sources]
+    rows = [
+        row
+        for row, (bound, kind, source) in enumerate(
+            zip(bounds, spans.type.tolist(), spans.source.tolist(), strict=True)
+        )
+        if bound in wanted and of_types[kind] and sources[source]
+    ]
+    return np.array(rows, dtype=np.int64)
+
+
+def _without(table: SpanTable, rows: NDArray[np.int64]) -> SpanTable:
+    kept = np.ones(len(table), dtype=bool)
+    kept[rows] = False
+    return table.at(kept)
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,6 +1,25 @@
-"""Rules and their matching."""
+"""Rules: their language, and their matching."""
 
-from urdaten.core.rules.line_rule import ExampleResult, LineRule, try_examples
+from urdaten.core.rules.carried import carried_over
+from urdaten.core.rules.examples import ExampleResult, try_examples
+from urdaten.core.rules.faults import fail, nearest
 from urdaten.core.rules.many import RuleFinds, match_rules
+from urdaten.core.rules.mentions import Mention, Named, mentions, renamed
+from urdaten.core.rules.rule import CompiledRule, Rule, check_fragment
 
-__all__ = ["ExampleResult", "LineRule", "RuleFinds", "match_rules", "try_examples"]
+__all__ = [
+    "CompiledRule",
+    "ExampleResult",
+    "Mention",
+    "Named",
+    "Rule",
+    "RuleFinds",
+    "carried_over",
+    "check_fragment",
+    "fail",
+    "match_rules",
+    "mentions",
+    "nearest",
+    "renamed",
+    "try_examples",
+]

@@ -1,99 +1,275 @@
-"""Rules held against many texts at once: as no match runs over the end of a line, texts can stand end to end."""
+"""Rules held against many texts, one rule after the other: each sees what lists and the rules before it have found."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
-from numpy.typing import NDArray
 
-from urdaten.core.arrays import Ints
-from urdaten.core.rules.line_rule import STEPS, LineRule, steps_for
-from urdaten.core.rules.pattern import OutOfSteps, Pattern
-from urdaten.core.spans import Span, without_overlaps
+from urdaten.core.arrays import Bools, Ints
+from urdaten.core.rules import tree
+from urdaten.core.rules.asking import ask_forms as asked
+from urdaten.core.rules.asking import guarded, too_long
+from urdaten.core.rules.automaton import Automaton
+from urdaten.core.rules.conditions import holding
+from urdaten.core.rules.ground import FLAGS, Ground, Units, runs
+from urdaten.core.rules.machine import Bytes, Words, collect, sweep
+from urdaten.core.rules.rule import CompiledLine, CompiledRule, CompiledStands
+from urdaten.core.spans import SpanTable
 from urdaten.core.text import Batch
 
-# So many code points stand end to end: a pattern that takes no more than STEPS on them takes no more on any of the texts.
-BLOCK = 30_000
+# What one rule may take on one text: a sensible one takes some ten steps a token. Counted in steps and for each rule on its
+# own, so that neither a busy machine nor another rule or text changes what is found.
+STEPS = 2_000_000
+STEPS_A_TOKEN = 1_000
+_ROOM = 4096
 
 
-@dataclass
+@dataclass(frozen=True)
 class RuleFinds:
-    """What one rule marks in the texts of a batch: tokens [first, last), in the texts' order; and of texts on which it took
-    too long what is to be said."""
+    """What one rule marks in the texts of a batch: tokens [first, last), in order, none over another; of each the number of its
+    type among those of the rule. Of a rule that takes spans away, the places where it does. And the texts on which it took too
+    long, in which it then marks nothing, with what is to be said."""
 
     first: Ints
     last: Ints
+    kind: Ints
     troubles: dict[int, str] = field(default_factory=dict)
 
 
-def match_rules(rules: Sequence[LineRule], batch: Batch) -> list[RuleFinds]:
-    """What each rule finds, as LineRule.match would text by text. Raises BadPattern for one that does not compile."""
-    patterns = [rule.compiled() for rule in rules]
-    marked: list[list[Ints]] = [[np.zeros((0, 2), dtype=np.int64)] for _ in rules]
-    troubles: list[dict[int, str]] = [{} for _ in rules]
-    # As if all bodies stood end to end, with a sign between them.
-    lengths = np.array([len(body) + 1 for body in batch.bodies], dtype=np.int64)
-    shift = np.cumsum(lengths) - lengths
-    # Rule by rule within a block: what a block's signs are is found once for all of them.
-    for a, b in _blocks(lengths):
-        for k, (rule, pattern) in enumerate(zip(rules, patterns, strict=True)):
-            for own, found in _marked(rule, pattern, batch.bodies, a, b):
-                if isinstance(found, str):
-                    troubles[k][own] = found
-                else:
-                    marked[k].append(found + shift[own])
-    start, end = (column + shift[batch.text] for column in (batch.start, batch.end))
-    return [
-        RuleFinds(*_tokens(np.concatenate(parts), start, end), told)
-        for parts, told in zip(marked, troubles, strict=True)
-    ]
+def match_rules(
+    rules: Sequence[CompiledRule], batch: Batch, spans: SpanTable | None = None
+) -> list[RuleFinds]:
+    """What each rule finds; of `spans` it sees those of lists, and what the rules before it have left."""
+    ground = Ground(batch, SpanTable.empty() if spans is None else spans)
+    found = []
+    for rule in rules:
+        finds = _Match(rule, ground).finds()
+        if rule.removal is not None:
+            ground.remove(rule.removes, finds.first, finds.last)
+        if rule.marks:
+            for k, kind in enumerate(rule.types):
+                own = finds.kind == k
+                ground.add(kind, finds.first[own], finds.last[own])
+        found.append(finds)
+    return found
 
 
-def _blocks(lengths: Ints) -> Iterator[tuple[int, int]]:
-    a, size = 0, 0
-    for b, length in enumerate(lengths.tolist()):
-        if b > a and size + length > BLOCK:
-            yield a, b
-            a, size = b, 0
-        size += length
-    if len(lengths):
-        yield a, len(lengths)
+class _Match:
+    """One rule on its way over the texts."""
 
+    def __init__(self, rule: CompiledRule, ground: Ground) -> None:
+        self._rule, self._ground = rule, ground
+        batch = ground.batch
+        lengths = np.diff(batch.first).astype(np.int64)
+        self._used = np.zeros(len(batch), dtype=np.int64)
+        self._limit = STEPS + STEPS_A_TOKEN * lengths
+        self._form_bits = self._of_forms()
 
-def _marked(
-    rule: LineRule, pattern: Pattern, bodies: Sequence[str], a: int, b: int
-) -> Iterator[tuple[int, NDArray[np.int32] | str]]:
-    """What is marked in the bodies a .. b, counted from the beginning of one of them, which is named with it; or what is
-    said of that one."""
-    try:
-        if b - a == 1:
-            yield a, pattern.marked(bodies[a], steps_for(bodies[a]))[0]
-        else:
-            yield a, pattern.marked("\n".join(bodies[a:b]), STEPS)[0]
-    except OutOfSteps:
-        if b - a == 1:
-            yield a, rule.too_long(f"{steps_for(bodies[a])} steps on one text").message
-        else:
-            # One of them may be what takes so long.
-            half = (a + b) // 2
-            yield from _marked(rule, pattern, bodies, a, half)
-            yield from _marked(rule, pattern, bodies, half, b)
-
-
-def _tokens(marked: Ints, start: Ints, end: Ints) -> tuple[Ints, Ints]:
-    """The tokens that marked ranges touch, the longest where they overlap; a range without any is left out."""
-    first = np.searchsorted(end, marked[:, 0], side="right")
-    last = np.searchsorted(start, marked[:, 1], side="left")
-    held = last > first
-    first, last = first[held], last[held]
-    if (first[1:] < last[:-1]).any():
-        spans = (
-            Span(int(start[a]), int(end[b - 1]), "")
-            for a, b in zip(first.tolist(), last.tolist(), strict=True)
+    def finds(self) -> RuleFinds:
+        troubled = self._troubled_before()
+        rows = [self._line(line) for line in self._rule.lines]
+        first, last, kind, whole_first, whole_last = (
+            np.concatenate(column) for column in zip(*rows, strict=True)
         )
-        kept = without_overlaps(spans)
-        first = np.searchsorted(start, [span.start for span in kept])
-        last = np.searchsorted(end, [span.end for span in kept]) + 1
-    return first, last
+        kept = np.ones(len(first), dtype=bool)
+        for condition in self._rule.conditions:
+            at = np.flatnonzero(kept)
+            kept[at] = holding(condition, self._ground, whole_first[at], whole_last[at], self._stands)
+        first, last, kind = first[kept], last[kept], kind[kept]
+        troubled |= self._used > self._limit
+        if troubled.any():
+            kept = ~troubled[self._ground.batch.text[first]]
+            first, last, kind = first[kept], last[kept], kind[kept]
+        first, last, kind = self._apart(first, last, kind)
+        return RuleFinds(
+            first, last, kind, {text: self._too_long(text) for text in np.flatnonzero(troubled).tolist()}
+        )
+
+    def _too_long(self, text: int) -> str:
+        return (
+            f"“{self._rule.rule.name}” took more than {int(self._limit[text]):,} steps on one text; "
+            "make its repetitions shorter or less ambiguous."
+        )
+
+    def _apart(self, first: Ints, last: Ints, kind: Ints) -> tuple[Ints, Ints, Ints]:
+        """The longest where marks of several lines overlap; the first line's where they are the same."""
+        order = np.lexsort((np.arange(len(first)), last, first))
+        first, last, kind = first[order], last[order], kind[order]
+        size = len(self._ground.batch.word) + 1
+        key, at = np.unique(first.astype(np.int64) * size + last, return_index=True)
+        a, b = self._ground.apart(key // size, key % size)
+        own = at[np.searchsorted(key, a * size + b)]
+        return first[own], last[own], kind[own]
+
+    def _troubled_before(self) -> Bools:
+        """Texts with a form, or whole texts, that a regular expression took too long on."""
+        batch = self._ground.batch
+        troubled = np.zeros(len(batch), dtype=bool)
+        forms = too_long(self._rule.tests, batch.vocabulary)
+        if forms.any():
+            troubled[batch.text[forms[batch.word]]] = True
+        for source in self._rule.sources:
+            troubled[list(self._ground.spans(source).troubled)] = True
+        return troubled
+
+    # Tests of tokens
+
+    def _of_forms(self) -> Words:
+        """Bits of the tests that a form decides: uint64 of shape (n_forms, n_words)."""
+        vocabulary = self._ground.batch.vocabulary
+        tests = self._rule.tests
+        bits = np.zeros((len(vocabulary), max(1, (len(tests) + 63) // 64)), dtype=np.uint64)
+        for k, test in enumerate(tests):
+            if own := guarded(test):
+                bits[asked(own.form, vocabulary), k // 64] |= np.uint64(1 << (k % 64))
+        return bits
+
+    def _guards(self, units: Units) -> tuple[Ints, Ints, Bytes]:
+        """guard_at, guard and flags as the machine has them."""
+        guard_at, guards = [0], []
+        sources: dict[tree.Source, int] = {}
+        for test in self._rule.tests:
+            own = guarded(test)
+            for within, wanted in own.within if own else ():
+                row = sources.setdefault(within.source, len(sources))
+                guards.append((row, FLAGS[within.part], int(wanted)))
+            guard_at.append(len(guards))
+        flags = [self._ground.flags_on(source, units) for source in sources]
+        return (
+            np.array(guard_at, dtype=np.int32),
+            np.array(guards, dtype=np.int32).reshape(-1, 3),
+            # One alone is not copied.
+            flags[0][None]
+            if len(flags) == 1
+            else np.array(flags, dtype=np.uint8).reshape(len(flags), len(units.token) if flags else 0),
+        )
+
+    def _more(self, units: Units, chosen: Ints) -> Words:
+        """Bits of the tests that neither a form decides nor guards, for the tokens of the chosen units."""
+        width = self._form_bits.shape[1]
+        asked_of_tokens = [k for k, test in enumerate(self._rule.tests) if guarded(test) is None]
+        if not asked_of_tokens:
+            return np.zeros((0, width), dtype=np.uint64)
+        places = runs(chosen[:, 0], chosen[:, 1])
+        tokens = units.token[places]
+        bits = np.zeros((len(units.token), width), dtype=np.uint64)
+        for k in asked_of_tokens:
+            bits[places[self._ground.ask(self._rule.tests[k], tokens)], k // 64] |= np.uint64(1 << (k % 64))
+        return bits
+
+    # Lines
+
+    def _line(self, line: CompiledLine) -> tuple[Ints, Ints, Ints, Ints, Ints]:
+        """Its marks: first, last, kind, and the bounds of all marks of the match that each is of."""
+        across = self._rule.whole.across
+        sentences = None if line.anchor is None else self._ground.sentences_with(line.anchor)
+        chosen = self._ground.chosen(sentences, across=across)
+        if not len(chosen):
+            return (np.zeros(0, dtype=np.int64),) * 5
+        units = self._ground.units(across=across)
+        matches = self._matches(line, units, chosen)
+        marks = len(line.types)
+        token = units.token
+        first = token[matches[:, 0::2]].ravel()
+        last = token[matches[:, 1::2] - 1].ravel() + 1
+        kind = np.tile(np.array(line.types), len(matches))
+        whole_first = np.repeat(token[matches[:, 0]], marks)
+        whole_last = np.repeat(token[matches[:, -1] - 1] + 1, marks)
+        minus = np.tile(np.array(line.minus), len(matches))
+        return _cut_out(self, first, last, kind, whole_first, whole_last, minus)
+
+    def _matches(self, line: CompiledLine, units: Units, chosen: Ints) -> Ints:
+        """Places in the units: int64 of shape (n, 2 · marks)."""
+        run = _Run(self, units, chosen)
+        size = len(units.kind)
+        good = np.ones((2 * len(line.types), size), dtype=np.uint8)
+        row = good[-1]
+        # One mark with nothing behind it is tried where it stands, unless a try could go on for ever.
+        alone = len(line.parts) == 1 and line.ahead[-1].is_nothing and line.parts[0].bounded
+        for k in () if alone else reversed(range(len(line.ahead))):
+            part = line.ahead[k]
+            # What stands behind the last mark may end anywhere, what is before it where the rest can begin.
+            if not part.is_nothing:
+                row = run.sweep(part, back=True, begin=row if k < len(line.ahead) - 1 else None)
+            if k:
+                good[k - 1] = row
+        first = row
+        if not line.before.is_nothing:
+            before = run.sweep(line.before, back=False)
+            first = before if alone else first & before
+        found = [np.zeros((0, 2 * len(line.types)), dtype=np.int64)]
+        unit, place = 0, 0
+        while unit < len(chosen):
+            out = np.empty((_ROOM, 2 * len(line.types)), dtype=np.int64)
+            count, unit, place = collect(
+                *line.packed,
+                *run.tokens,
+                units.kind,
+                chosen,
+                first,
+                good,
+                self._used,
+                self._limit,
+                out,
+                unit,
+                place,
+            )
+            found.append(out[:count])
+        return np.concatenate(found)
+
+    # Conditions
+
+    def _stands(self, stands: CompiledStands, sentences: Ints | None) -> tuple[Bools, Bools]:
+        size = len(self._ground.batch.word)
+        begins, ends = np.zeros(size, dtype=bool), np.zeros(size, dtype=bool)
+        chosen = self._ground.chosen(sentences, across=False)
+        if len(chosen):
+            units = self._ground.units(across=False)
+            run = _Run(self, units, chosen)
+            begins[:] = run.sweep(stands.back, back=True)[units.place] > 0
+            ends[:] = run.sweep(stands.forward, back=False)[units.place + 1] > 0
+        return begins, ends
+
+
+class _Run:
+    """The machine over the chosen units, with the tests of one rule."""
+
+    def __init__(self, match: _Match, units: Units, chosen: Ints) -> None:
+        self._match, self._units, self._chosen = match, units, chosen
+        self.tokens = units.word, match._form_bits, match._more(units, chosen), *match._guards(units)
+
+    def sweep(self, part: Automaton, *, back: bool, begin: Bytes | None = None) -> Bytes:
+        """Where a match of a part ends, or, with `back`, begins: uint8 of shape (n + 1,)."""
+        holds = np.zeros(len(self._units.kind), dtype=np.uint8)
+        sweep(
+            part.test, part.follow_at, part.follow, part.ends, back,
+            *self.tokens, self._units.kind, self._chosen, holds if begin is None else begin, begin is None,
+            self._match._used, self._match._limit, holds,
+        )  # fmt: skip
+        return holds
+
+
+def _cut_out(
+    match: _Match, first: Ints, last: Ints, kind: Ints, whole_first: Ints, whole_last: Ints, minus: Ints
+) -> tuple[Ints, Ints, Ints, Ints, Ints]:
+    """What is left of marks without the tokens that pass their tests: a mark for each run of tokens."""
+    if (minus < 0).all():
+        return first, last, kind, whole_first, whole_last
+    rows, a, b = [], [], []
+    for k in range(len(first)):
+        if minus[k] < 0:
+            rows.append([k])
+            a.append(first[k : k + 1])
+            b.append(last[k : k + 1])
+            continue
+        tokens = np.arange(first[k], last[k])
+        left = ~match._ground.ask(match._rule.tests[minus[k]], tokens)
+        edges = np.diff(np.concatenate([[0], left.astype(np.int8), [0]]))
+        begin, end = np.flatnonzero(edges == 1), np.flatnonzero(edges == -1)
+        rows.append([k] * len(begin))
+        a.append(begin + first[k])
+        b.append(end + first[k])
+    own = np.concatenate([np.array(part, dtype=np.int64) for part in rows])
+    return np.concatenate(a), np.concatenate(b), kind[own], whole_first[own], whole_last[own]

@@ -8,10 +8,10 @@ from random import Random
 from statistics import mean
 from typing import Protocol
 
-from urdaten.core.lists import Gazetteer
 from urdaten.core.scoring import score_spans
 from urdaten.core.tagger import GoldText, TaggerInput, TrainingSettings, train
-from urdaten.core.text import Vocabulary, analyse
+from urdaten.core.text import Vocabulary, batch_of
+from urdaten.demo.evidence import found_in
 from urdaten.demo.files import Demo
 
 SHARES = (0.25, 0.5, 0.75, 1.0)
@@ -57,13 +57,13 @@ def how_hard(
     """
     types = [t.code for t in demo.types]
     vocabulary = Vocabulary()
-    names = Gazetteer(demo.lists)
+    batch = batch_of([one.body for one in demo.bulletins], demo.language, vocabulary)
     texts: dict[str, list[GoldText]] = {"train": [], "dev": [], "test": []}
-    for bulletin in demo.bulletins:
+    for bulletin, analysis, evidence in zip(
+        demo.bulletins, batch.analyses, found_in(demo, batch), strict=True
+    ):
         if bulletin.signed:
-            analysis = analyse(bulletin.body, demo.language, vocabulary)
-            rules = [span for r in demo.rules for span in r.rule.match(analysis)]
-            item = TaggerInput(analysis, [*names.match(analysis), *rules], group=bulletin.group)
+            item = TaggerInput(analysis, evidence, group=bulletin.group)
             texts[bulletin.split].append(GoldText(item, bulletin.gold))
     inputs = [text.item for text in texts["test"]]
     by_share: dict[float, list[float]] = {share: [] for share in shares}

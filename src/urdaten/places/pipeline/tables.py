@@ -37,8 +37,8 @@ class EvidenceRow(Base):
     lists: Mapped[list[Any]] = mapped_column(PLAIN_JSON)
     # [entry, how often] of entries whose names stand in small letters though their lists write them with a capital.
     small: Mapped[list[Any]] = mapped_column(PLAIN_JSON)
-    # The patterns that were held against it, by their fingerprints, and of each [start, end] of every match, or what was
-    # said when it took too long.
+    # The rules that were held against it, by their fingerprints, and of each [start, end, number of a type of the rule] of every
+    # match, or what was said when it took too long.
     patterns: Mapped[list[str]] = mapped_column(ARRAY(String))
     matches: Mapped[dict[str, Any]] = mapped_column(PLAIN_JSON)
     # What the tagger was and what it saw; "" where none has spoken.

@@ -11,7 +11,18 @@ from urdaten.places.desk.wire import StavePage
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.pipeline import wire as staves
 from urdaten.places.rules import acts
-from urdaten.places.rules.wire import ChangedRuleWish, ExampleShown, RuleShown, RuleWish, TrialShown
+from urdaten.places.rules.wire import (
+    ChangedFragmentWish,
+    ChangedRuleWish,
+    ExampleShown,
+    FragmentShown,
+    FragmentWish,
+    PlaceWish,
+    RuleShown,
+    RuleWish,
+    TrialShown,
+    TrialWish,
+)
 from urdaten.places.team.acts import Project
 from urdaten.places.team.wire import Annotator, Id, Lead, OfProject
 from urdaten.platform.web import Db
@@ -20,7 +31,7 @@ router = APIRouter(prefix="/api/projects/{project}/rules", tags=["rules"])
 
 
 def _draft(wish: RuleWish) -> acts.RuleDraft:
-    values = wish.model_dump(exclude={"version"})
+    values = wish.model_dump(exclude={"version", "rule"})
     examples = {name: tuple(values[name]) for name in ("must_find", "must_not_find")}
     return acts.RuleDraft(**values | examples)
 
@@ -32,7 +43,7 @@ def _shown(db: Db, project: Project, rules: list[acts.Rule]) -> list[RuleShown]:
     shown = []
     for rule in rules:
         own = figures.get(rule.id, blank) if rule.on else blank
-        told = {"failing": acts.failing(rule, project.language), "trouble": own.trouble}
+        told = {"failing": acts.failing(db, project, rule), "trouble": rule.gone or own.trouble}
         shown.append(RuleShown.model_validate(asdict(rule) | asdict(own.finds) | told))
     return shown
 
@@ -58,12 +69,42 @@ def remove(rule_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
 
 
 @router.post("/try", operation_id="tryRule")
-def try_rule(wish: RuleWish, project: OfProject, _me: Annotator, db: Db) -> TrialShown:
+def try_rule(wish: TrialWish, project: OfProject, _me: Annotator, db: Db) -> TrialShown:
     draft = _draft(wish)
-    results = acts.try_rule(draft, project.language)
-    count = pipeline.count_rule(db, project, draft.line_rule())
+    results = acts.try_rule(db, project, draft, wish.rule)
+    count = pipeline.count_rule(db, project, acts.compile_draft(db, project.id, draft), wish.rule)
     shown = [ExampleShown.model_validate(result) for result in results]
-    return TrialShown(examples=shown, finds=count.finds, texts=count.texts, all=count.all)
+    return TrialShown(examples=shown, **asdict(count.finds), texts=count.texts, all=count.all)
+
+
+@router.put("/{rule_id}/place", status_code=204, operation_id="moveRule")
+def move(rule_id: Id, wish: PlaceWish, project: OfProject, _me: Lead, db: Db) -> None:
+    acts.move_rule(db, project.id, rule_id, wish.place)
+
+
+@router.get("/fragments", operation_id="listFragments")
+def read_fragments(project: OfProject, db: Db) -> list[FragmentShown]:
+    return [FragmentShown.model_validate(one) for one in acts.read_fragments(db, project.id)]
+
+
+@router.post("/fragments", status_code=201, operation_id="addFragment")
+def add_fragment(wish: FragmentWish, project: OfProject, _me: Lead, db: Db) -> FragmentShown:
+    draft = acts.FragmentDraft(**wish.model_dump())
+    return FragmentShown.model_validate(acts.add_fragment(db, project.id, draft))
+
+
+@router.put("/fragments/{fragment_id}", operation_id="changeFragment")
+def change_fragment(
+    fragment_id: Id, wish: ChangedFragmentWish, project: OfProject, _me: Lead, db: Db
+) -> FragmentShown:
+    draft = acts.FragmentDraft(**wish.model_dump(exclude={"version"}))
+    made = acts.change_fragment(db, project.id, fragment_id, draft, wish.version)
+    return FragmentShown.model_validate(made)
+
+
+@router.delete("/fragments/{fragment_id}", status_code=204, operation_id="removeFragment")
+def remove_fragment(fragment_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
+    acts.remove_fragment(db, project.id, fragment_id)
 
 
 @router.get("/{rule_id}/finds", operation_id="readRuleFinds")

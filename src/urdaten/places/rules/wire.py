@@ -15,10 +15,7 @@ Example = Annotated[str, Field(max_length=20_000)]
 class RuleWish(Wire):
     name: str = Field(max_length=80)
     type: str = Field(max_length=40, description="code of a type")
-    pattern: str = Field(
-        max_length=4000,
-        description="a pattern held against each line (docs/guide/rules.md); a group named `mark` is what is marked",
-    )
+    pattern: str = Field(max_length=20_000, description="in the rule language (docs/rules.md)")
     must_find: list[Example] = Field(default=[], max_length=200)
     must_not_find: list[Example] = Field(default=[], max_length=200)
     about: str = Field(default="", max_length=4000, description="in words, what it is for")
@@ -27,6 +24,16 @@ class RuleWish(Wire):
 
 class ChangedRuleWish(RuleWish):
     version: Seen
+
+
+class TrialWish(RuleWish):
+    rule: int | None = Field(
+        default=None, ge=1, le=2**31 - 1, description="number of the rule that it is to replace"
+    )
+
+
+class PlaceWish(Wire):
+    place: int = Field(ge=0, le=100_000, description="from 0: rules see what those before them have found")
 
 
 class RuleShown(Shown):
@@ -56,5 +63,28 @@ class ExampleShown(Shown):
 class TrialShown(Shown):
     examples: list[ExampleShown]
     finds: int
+    right: int = Field(description="of those in signed sentences, how many are gold")
+    judged: int = Field(description="finds in signed sentences")
     texts: int = Field(description="how many texts it was tried on: the first of those with suggestions")
     all: bool = Field(description="whether these are all of them")
+
+
+class FragmentWish(Wire):
+    name: str = Field(max_length=80)
+    pattern: str = Field(
+        max_length=20_000, description="in the rule language, without brackets and conditions"
+    )
+    about: str = Field(default="", max_length=4000, description="in words, what it stands for")
+
+
+class ChangedFragmentWish(FragmentWish):
+    version: Seen
+
+
+class FragmentShown(Shown):
+    id: int
+    version: int
+    name: str
+    pattern: str
+    about: str
+    used_by: list[str] = Field(description="names of rules and fragments that use it")

@@ -25,6 +25,8 @@ MOST_PACKED = 200
 _NAME = re.compile(r"[a-z_]{1,40}\.jsonl|taggers/[1-9][0-9]{0,8}\.tagger")
 _BLOCK = 1 << 20
 LINES = frozenset({"people.jsonl", "type_links.jsonl", *(f"{name}.jsonl" for name in PARTS)})
+# Those that every archive has.
+NEEDED = LINES - {f"{name}.jsonl" for name, part in PARTS.items() if part.later}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -54,7 +56,7 @@ class Container:
         self._check_files(manifest.get("files"))
         # How far `lines` has come, and how far it goes when every file is read once.
         self.bytes_read = 0
-        self.bytes_of_lines = sum(self._zip.getinfo(name).file_size for name in LINES)
+        self.bytes_of_lines = sum(self._zip.getinfo(name).file_size for name in LINES if self.has(name))
 
     def _check_names(self) -> None:
         entries = self._zip.infolist()
@@ -77,7 +79,7 @@ class Container:
             total += entry.file_size
         if total > MOST_BYTES:
             raise BadFile(f"The archive unpacks to {total} bytes; it may have {MOST_BYTES}.")
-        if missing := sorted((LINES | {"manifest.json"}) - set(names)):
+        if missing := sorted((NEEDED | {"manifest.json"}) - set(names)):
             raise BadFile(f"“{missing[0]}” is missing from the archive.")
 
     def _manifest(self) -> dict[str, Any]:
@@ -136,6 +138,10 @@ class Container:
                 if len(line) > MOST_BYTES_OF_LINE:
                     raise BadFile("the line is too long")
                 yield line
+
+    def has(self, name: str) -> bool:
+        """Is there such a file?"""
+        return name in self._zip.namelist()
 
     def content(self, name: str) -> bytes:
         """A whole file. Raises BadFile for one that is not there."""

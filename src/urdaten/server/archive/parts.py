@@ -14,6 +14,7 @@ from typing import Any
 from sqlalchemy import ColumnElement, Table, select
 
 from urdaten.core.lists import CASES, ListOptions, spelling_key
+from urdaten.core.rules import carried_over
 from urdaten.errors import BadFile
 from urdaten.server.tables import METADATA
 
@@ -43,6 +44,8 @@ class Part:
     added: Mapping[str, Any] = field(default_factory=dict)
     # A number that leads nowhere any more is no fault: it becomes this.
     lost: Mapping[str, int] = field(default_factory=dict)
+    # Older archives have no such file.
+    later: bool = False
 
     def rows_of(self, project_id: int) -> ColumnElement[bool]:
         """For queries: those of a project."""
@@ -114,6 +117,26 @@ def _fields(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
     ):
         raise BadFile("fields of a template are a list, each with its types")
     return [one | {"types": [number("types", n, numbers) for n in one["types"]]} for one in value]
+
+
+def _named(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
+    """What a pattern names, by number; a list that is not in the archive is none that there is."""
+    if value is None:
+        return {}
+    if not isinstance(value, dict) or not set(value) <= {"types", "lists"}:
+        raise BadFile("what a pattern names are types and lists")
+    made: dict[str, dict[str, int]] = {}
+    for kind, by_name in value.items():
+        if not isinstance(by_name, dict) or not all(type(one) is int for one in by_name.values()):
+            raise BadFile("what a pattern names has a number by its name")
+        made[kind] = {name: numbers[kind].get(one, 0) for name, one in by_name.items()}
+    return made
+
+
+def _rule_text(row: Mapping[str, Any]) -> str:
+    """As it is written now, or was before there was a language for rules."""
+    text = str(row["pattern"])
+    return carried_over(text) if row["refers"] is None else text
 
 
 def _meta(value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
@@ -387,6 +410,7 @@ _LIST = (
             "type_id",
             "about",
             "pattern",
+            "refers",
             "must_find",
             "must_not_find",
             "on",
@@ -395,6 +419,16 @@ _LIST = (
             "created_at",
         ),
         refers={"type_id": "types"},
+        converts={"refers": _named},
+        computes={"pattern": _rule_text},
+        added={"refers": None},
+    ),
+    Part(
+        name="fragments",
+        table=_table("fragment"),
+        columns=("name", "about", "pattern", "refers", "version", "created_at"),
+        converts={"refers": _named},
+        later=True,
     ),
     Part(
         name="jobs",

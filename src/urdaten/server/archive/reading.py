@@ -115,6 +115,8 @@ class _Reader:
     def read(self, part: Part, report: Report) -> None:
         """Bring one part in; what it is referred to by is known from then on."""
         numbers = self._numbers.setdefault(part.name, {})
+        if part.later and not self._container.has(f"{part.name}.jsonl"):
+            return
         batch: list[dict[str, Any]] = []
         at = 0
         for at, row in self._lines(f"{part.name}.jsonl", frozenset(part.columns), part.added):

@@ -14,9 +14,11 @@ import { Heading, Title } from '../../parts/layout'
 import { HoldSign, TypeCode } from '../../parts/signs'
 import { Unsaved } from '../../parts/Unsaved'
 import { useSettled } from '../../parts/useSettled'
-import { plural } from '../../parts/words'
+import { number, plural } from '../../parts/words'
 import { draftOf, drafts, isAsWas } from './drafts'
+import { PatternField } from './PatternField'
 import { trialQuery } from './queries'
+import { Written } from './Written'
 
 interface RuleSheetProps {
   rule?: RuleShown
@@ -45,7 +47,7 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
   const full: RuleWish = { ...wish, type: wish.type || (types[0]?.code ?? ''), must_find: linesOf(find), must_not_find: linesOf(notFind) }
   const settled = useSettled(full)
   const trial = useQuery({
-    ...trialQuery(project, { ...settled, name: settled.name || 'new rule' }),
+    ...trialQuery(project, { ...settled, name: settled.name || 'new rule', ...(rule && { rule: rule.id }) }),
     enabled: settled.pattern !== '' && settled.type !== '',
     placeholderData: keepPreviousData,
   })
@@ -89,7 +91,6 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
     saving.reset()
     setDraft({ ...draft, wish: { ...wish, ...part } })
   }
-  const patternError = field === 'pattern' ? messageOf(problem) : undefined
   const stale = staleOf(problem)
   const otherError = problem !== null && !stale && !['pattern', 'name', 'type'].includes(field ?? '') ? messageOf(problem) : undefined
   return (
@@ -152,11 +153,9 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
         )
       )}
       {editing ? (
-        <TextField label="pattern" value={wish.pattern} mono lines={3} error={patternError} onChange={(pattern) => set({ pattern })} />
+        <PatternField label="pattern" value={wish.pattern} problem={problem} onChange={(pattern) => set({ pattern })} />
       ) : (
-        <Box as="pre" fontFamily="mono" bg="ground" borderWidth="1px" borderColor="hairline" p="3" mb="3" whiteSpace="pre-wrap" wordBreak="break-all">
-          {wish.pattern}
-        </Box>
+        <Written pattern={wish.pattern} />
       )}
       {(otherError ?? rule?.trouble) && (
         <Box color="bad" role="alert" mb="2">
@@ -170,8 +169,9 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
       {editing && trial.data && (
         <Box color="second" mt="2" role="status">
           As it stands it finds {plural(trial.data.finds, 'span')} in{' '}
-          {trial.data.all ? 'the project’s texts' : `the first ${plural(trial.data.texts, 'text')} of the project`}; texts without suggestions are not
-          counted.
+          {trial.data.all ? 'the project’s texts' : `the first ${plural(trial.data.texts, 'text')} of the project`}
+          {trial.data.judged > 0 && `; of ${plural(trial.data.judged, 'span')} in signed sentences ${number(trial.data.right)} are right`}. Texts without
+          suggestions are not counted.
         </Box>
       )}
     </Box>

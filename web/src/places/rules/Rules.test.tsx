@@ -1,11 +1,18 @@
-import { fireEvent, screen, waitFor } from '@testing-library/react'
+import { fireEvent, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
-import { beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { RuleShown, RuleWish, TrialShown } from '../../api/schema'
 import { openPlace, Refusal, written } from '../../test/fake'
 import { drafts } from './drafts'
 import { Rules } from './Rules'
+
+// What one types in it is tried in a browser.
+vi.mock('./PatternEditor', () => ({
+  default: ({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }) => (
+    <textarea aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} />
+  ),
+}))
 
 const RULE: RuleShown = {
   id: 1, version: 1, name: 'four figures', type: 'VES', pattern: '\\d{4}', must_find: ['at 0600'], must_not_find: ['crane 2'], about: 'Times of the log.',
@@ -16,10 +23,11 @@ const TRIAL: TrialShown = {
     { text: '🚢 at 0600', wanted: true, holds: true, found: [{ start: 5, end: 9, type: 'VES', source: 'rules', probability: null, maker: '', why: '' }] },
     { text: 'crane 2', wanted: false, holds: false, found: [{ start: 6, end: 7, type: 'VES', source: 'rules', probability: null, maker: '', why: '' }] },
   ],
-  finds: 3, texts: 40, all: false,
+  finds: 3, right: 1, judged: 2, texts: 40, all: false,
 }
-const ANSWERS = { 'GET /rules': [RULE], 'POST /rules/try': TRIAL, 'GET /rules/1/finds': { total: 0, staves: [], next: null } }
-const BROKEN = new Refusal(422, { detail: 'The pattern does not compile: missing ) at character 3.', field: 'pattern' })
+const UNIT = { id: 4, version: 2, name: 'unit', about: 'Of weight.', pattern: "('t' or 'kg')", used_by: ['amount'] }
+const ANSWERS = { 'GET /rules': [RULE], 'POST /rules/try': TRIAL, 'GET /rules/1/finds': { total: 0, staves: [], next: null }, 'GET /rules/fragments': [UNIT], 'GET /lists': [] }
+const BROKEN = new Refusal(422, { detail: 'Line 1, column 2: something is missing here.', field: 'pattern', offset: 1, end: 1 })
 
 beforeEach(() => drafts.clear())
 
@@ -38,10 +46,10 @@ describe('Rules', () => {
     await screen.findByLabelText('holds')
     await userEvent.keyboard('e')
     fireEvent.change(await screen.findByLabelText('pattern'), { target: { value: '(\\d' } })
-    expect(await screen.findByRole('alert')).toHaveTextContent('missing ) at character 3')
+    expect(await screen.findByRole('alert')).toHaveTextContent('Line 1, column 2: something is missing here.')
     fireEvent.change(screen.getByLabelText('pattern'), { target: { value: '\\d' } })
     await waitFor(() => expect(screen.queryByRole('alert')).toBeNull())
-    expect(screen.getByText(/it finds 3 spans in the first 40 texts of the project/)).toBeInTheDocument()
+    expect(screen.getByText(/finds 3 spans in the first 40 texts of the project; of 2 spans in signed sentences 1 are right/)).toBeInTheDocument()
   })
 
   it('saves by key from within the pattern, with its spaces', async () => {
@@ -69,7 +77,7 @@ describe('Rules', () => {
     expect(pattern).toHaveValue('other')
     fireEvent.keyDown(pattern, { key: 'Escape' })
     await userEvent.click(await screen.findByRole('button', { name: 'discard it' }))
-    expect(await screen.findByText('\\d{4}', { selector: 'pre' })).toBeInTheDocument()
+    expect(await screen.findByText((_, element) => element?.tagName === 'PRE' && element.textContent === '\\d{4}')).toBeInTheDocument()
     expect(written(asked).every(({ what }) => what === 'POST /rules/try')).toBe(true)
   })
 
@@ -78,7 +86,7 @@ describe('Rules', () => {
     await screen.findByLabelText('holds')
     await userEvent.keyboard('e')
     fireEvent.keyDown(await screen.findByLabelText('pattern'), { key: 'Escape' })
-    expect(await screen.findByText('\\d{4}', { selector: 'pre' })).toBeInTheDocument()
+    expect(await screen.findByText((_, element) => element?.tagName === 'PRE' && element.textContent === '\\d{4}')).toBeInTheDocument()
   })
 
   it('has what was typed when one comes back from another rule', async () => {
@@ -99,5 +107,47 @@ describe('Rules', () => {
   it('says when a rule was too slow for the texts', async () => {
     openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules': [{ ...RULE, trouble: 'The pattern took more than 3 000 000 steps on one text.' }] })
     expect(await screen.findByText(/took more than 3 000 000 steps/)).toBeInTheDocument()
+  })
+
+  it('moves a rule, which the server is told', async () => {
+    const other = { ...RULE, id: 2, name: 'noon' }
+    const { asked } = openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules': [RULE, other], 'PUT /rules/1/place': null })
+    await screen.findByLabelText('holds')
+    expect(screen.getByRole('button', { name: 'move up' })).toBeDisabled()
+    await userEvent.click(screen.getByRole('button', { name: 'move down' }))
+    await waitFor(() => expect(written(asked).find(({ what }) => what === 'PUT /rules/1/place')?.body).toEqual({ place: 1 }))
+  })
+
+  it('opens a fragment, changes it, and goes back', async () => {
+    const { asked } = openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'PUT /rules/fragments/4': { ...UNIT, version: 3 } })
+    await userEvent.click(await screen.findByRole('button', { name: 'unit' }))
+    expect(screen.getByText(/used by amount/)).toBeInTheDocument()
+    await userEvent.keyboard('e')
+    fireEvent.change(await screen.findByLabelText('pattern'), { target: { value: "'t'" } })
+    await userEvent.click(screen.getByRole('button', { name: 'save' }))
+    await waitFor(() => expect(written(asked).find(({ what }) => what === 'PUT /rules/fragments/4')?.body).toMatchObject({ pattern: "'t'", version: 2 }))
+    await screen.findByRole('button', { name: 'edit' })
+    await userEvent.keyboard('{Escape}')
+    expect(await screen.findByRole('heading', { name: /four figures/ })).toBeInTheDocument()
+  })
+
+  it('keeps a new fragment that is refused, and says why', async () => {
+    const refusal = new Refusal(409, { detail: 'There is already a fragment “unit”; choose another name.', field: 'name' })
+    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'POST /rules/fragments': refusal })
+    await userEvent.click(await screen.findByRole('button', { name: 'new fragment' }))
+    fireEvent.change(await screen.findByLabelText('name'), { target: { value: 'unit' } })
+    await userEvent.click(screen.getByRole('button', { name: 'save' }))
+    expect(await screen.findByRole('alert')).toHaveTextContent('already a fragment')
+    expect(screen.getByLabelText('name')).toHaveValue('unit')
+  })
+
+  it('deletes a fragment once one is sure', async () => {
+    const { asked } = openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'DELETE /rules/fragments/4': null })
+    await userEvent.click(await screen.findByRole('button', { name: 'unit' }))
+    await userEvent.click(screen.getByRole('button', { name: 'delete' }))
+    const window = await screen.findByRole('dialog')
+    expect(window).toHaveTextContent('unit')
+    await userEvent.click(within(window).getByRole('button', { name: 'delete' }))
+    await waitFor(() => expect(written(asked).some(({ what }) => what === 'DELETE /rules/fragments/4')).toBe(true))
   })
 })

@@ -1,11 +1,13 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import { api } from '../../api/client'
 import { useIsLead, useProject } from '../../api/project'
-import type { RuleShown } from '../../api/schema'
+import type { FragmentShown, RuleShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
+import { LinkAct, QuietAct } from '../../parts/controls'
+import { useKeys } from '../../parts/keys'
 import { Columns, Heading, Section } from '../../parts/layout'
 import { ResourceActs, ResourceList, ResourceSheet, ResourceWindows } from '../../parts/ResourcePlace'
 import { TypeCode } from '../../parts/signs'
@@ -13,7 +15,8 @@ import { useResource } from '../../parts/useResource'
 import { number, share } from '../../parts/words'
 import { Counting } from '../../stave/Counting'
 import { Finds, type FindOutcome } from '../../stave/Finds'
-import { ruleFindsQuery, rulesQuery } from './queries'
+import { FragmentSheet } from './FragmentSheet'
+import { fragmentsQuery, ruleFindsQuery, rulesQuery } from './queries'
 import { RuleSheet } from './RuleSheet'
 
 /** Rules in their order: what each finds, and whether its own examples hold. */
@@ -25,6 +28,32 @@ export function Rules() {
   const { queryKey } = rulesQuery(project)
   // A rule is edited where it stands, so that what it finds is seen beside it.
   const rules = useResource<RuleShown, RuleShown[]>({ place: 'rules', one: 'rule', query, queryKey, rows: query.data, offers: lead ? ['add', 'delete'] : [] })
+  const fragments = useQuery(fragmentsQuery(project))
+  const [held, setHeld] = useState<{ fragment: number | 'new' | null; beside: string }>({ fragment: null, beside: '' })
+  // Whoever opens a rule has left the fragment.
+  const beside = `${rules.chosen?.id ?? ''} ${rules.opened ?? ''}`
+  const setFragment = (fragment: number | 'new' | null) => setHeld({ fragment, beside })
+  const shown = fragments.data?.find(({ id }) => id === held.fragment)
+  const open = held.beside === beside && (held.fragment === 'new' || shown) ? held.fragment : null
+  const client = useQueryClient()
+  const moving = useMutation({
+    mutationFn: ({ rule, place }: { rule: number; place: number }) =>
+      api.PUT('/api/projects/{project}/rules/{rule_id}/place', { params: { path: { project, rule_id: rule } }, body: { place } }),
+    onSettled: () => client.invalidateQueries({ queryKey }),
+  })
+  const at = query.data?.findIndex(({ id }) => id === rules.chosen?.id) ?? -1
+  const move = (by: number) => {
+    const place = at + by
+    if (rules.chosen && at >= 0 && place >= 0 && place < (query.data?.length ?? 0)) moving.mutate({ rule: rules.chosen.id, place })
+  }
+  useKeys(
+    lead && rules.chosen
+      ? [
+          { keys: ['shift+arrowup'], caps: ['shift', '↑'], label: 'move the rule up', run: () => move(-1), quiet: true },
+          { keys: ['shift+arrowdown'], caps: ['shift', '↓'], label: 'move the rule down', run: () => move(1), quiet: true },
+        ]
+      : [],
+  )
   return (
     <Columns
       right={<Help />}
@@ -34,6 +63,7 @@ export function Rules() {
           heading="Rules in order"
           figure="finds · right"
           above={<Counting />}
+          below={<Fragments fragments={fragments.data} chosen={open} onChoose={setFragment} lead={lead} />}
           height={44}
           label="rules"
           row={(rule) => <RuleRow rule={rule} />}
@@ -41,7 +71,16 @@ export function Rules() {
         />
       }
     >
-      {rules.opened === 'add' ? (
+      {open !== null ? (
+        <Box px="6" pt="4" pb="8">
+          <FragmentSheet
+            key={open}
+            {...(shown && { fragment: shown })}
+            lead={lead}
+            onDone={(made) => setFragment(made ? made.id : null)}
+          />
+        </Box>
+      ) : rules.opened === 'add' ? (
         <Box px="6" pt="4" pb="8">
           <RuleSheet key="new" lead={lead} onDone={rules.saved} onCancel={rules.close} />
         </Box>
@@ -52,7 +91,18 @@ export function Rules() {
         >
           {(rule) => (
             <Box px="6" pt="4" pb="8">
-              <RuleSheet key={rule.id} rule={rule} lead={lead} onDone={rules.saved} acts={<ResourceActs resource={rules} />} />
+              <RuleSheet key={rule.id} rule={rule} lead={lead} onDone={rules.saved} acts={
+                  <>
+                    <QuietAct disabled={at < 1} onClick={() => move(-1)}>
+                      move up
+                    </QuietAct>
+                    <QuietAct disabled={at + 1 >= (query.data?.length ?? 0)} onClick={() => move(1)}>
+                      move down
+                    </QuietAct>
+                    <ResourceActs resource={rules} />
+                  </>
+                }
+              />
               <RuleFinds key={`finds-${rule.id}`} rule={rule} />
             </Box>
           )}
@@ -65,6 +115,35 @@ export function Rules() {
         loss={(rule) => ({ name: rule.name, says: 'The rule goes with its pattern and its examples. A rule that is switched off stays and finds nothing.' })}
       />
     </Columns>
+  )
+}
+
+interface FragmentsProps {
+  fragments: readonly FragmentShown[] | undefined
+  chosen: number | 'new' | null
+  onChoose: (fragment: number | 'new') => void
+  lead: boolean
+}
+
+/** The fragments, below the rules that use them. */
+function Fragments({ fragments, chosen, onChoose, lead }: FragmentsProps) {
+  if (!fragments?.length && !lead) return null
+  return (
+    <Box px="2.5" pt="2" pb="2" borderTopWidth="1px" borderColor="hairline">
+      <Heading>Fragments</Heading>
+      <Flex wrap="wrap" gap="1" columnGap="2.5" maxH="28" overflowY="auto">
+        {fragments?.map((one) => (
+          <LinkAct key={one.id} aria-current={one.id === chosen} fontWeight={one.id === chosen ? 'bold' : 'normal'} onClick={() => onChoose(one.id)}>
+            {one.name}
+          </LinkAct>
+        ))}
+      </Flex>
+      {lead && (
+        <QuietAct mt="1" onClick={() => onChoose('new')}>
+          new fragment
+        </QuietAct>
+      )}
+    </Box>
   )
 }
 
@@ -92,7 +171,7 @@ function RuleRow({ rule }: { rule: RuleShown }) {
         {rule.trouble && (
           <Box as="span" color="bad">
             {' '}
-            · too slow
+            · in trouble
           </Box>
         )}
       </Box>
@@ -111,15 +190,20 @@ function RuleFinds({ rule }: { rule: RuleShown }) {
 }
 
 const HELP: readonly (readonly [string, string])[] = [
-  ['Wharf', 'these letters'],
-  ['(?i)wharf', 'in any case'],
-  ['[1-9]', 'one of these characters'],
-  ['\\d{4}', 'four figures'],
-  ['\\p{Lu}\\p{L}*', 'a word with a capital'],
-  ['(?:port|ship)', 'one or the other'],
-  ['\\b', 'the edge of a word'],
-  ['(?<=from )', 'stands after “from ”'],
-  ['(?P<mark>…)', 'only this part is marked'],
+  ["'word'", 'these letters, in any case'],
+  ['"Word"', 'exactly so'],
+  ['capital', 'also capitals, small, figure, code, initial, sign'],
+  ['list(ports)', 'a whole name of a list'],
+  ['found(VES)', 'a span that was found before'],
+  ['like(/[A-Z]\\d+/)', 'one word, by an expression'],
+  ['1 to 3 capital', 'so many; also optional, up to 3'],
+  ["('a' or 'b')", 'one or the other'],
+  ['capital and not …', 'both of one word'],
+  ['[ … ]', 'is marked; outside is context'],
+  ['[ … ] as PRT', 'marked with another type'],
+  ['unless inside list(berths)', 'a condition, on a line of its own'],
+  ["only if 'gale' in sentence", 'also in text, within 3 tokens'],
+  ['use(weekday)', 'a fragment'],
 ]
 
 function Help() {
@@ -136,9 +220,9 @@ function Help() {
       ))}
       <Section>
         <Box color="second">
-          A rule is a pattern matched against each line of a text. What it matches is widened to whole tokens, and where its
-          matches overlap the longest stays. What a pattern may take on a text is counted in steps; one that takes too many
-          says so here, and finds nothing in that text.
+          Rules are held against sentences in their order; each sees what lists and the rules before it have found. Where the
+          marks of a rule overlap the longest stays. What a rule may take on a text is counted in steps; one that takes too
+          many says so here, and finds nothing in that text.
         </Box>
       </Section>
     </>

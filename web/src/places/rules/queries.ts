@@ -1,7 +1,7 @@
 import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
-import type { RuleWish } from '../../api/schema'
+import type { TrialWish } from '../../api/schema'
 import { stavePages } from '../../stave/StaveList'
 
 export const rulesQuery = (project: string) =>
@@ -22,9 +22,25 @@ export const ruleFindsQuery = (project: string, rule: number, outcome: string) =
     ...stavePages,
   })
 
-export const trialQuery = (project: string, wish: RuleWish) =>
+export const trialQuery = (project: string, wish: TrialWish) =>
   queryOptions({
     queryKey: ['p', project, 'rules', 'trial', wish],
     queryFn: () => body(api.POST('/api/projects/{project}/rules/try', { params: { path: { project } }, body: wish })),
     retry: false,
+  })
+
+export const fragmentsQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'rules', 'fragments'],
+    queryFn: () => body(api.GET('/api/projects/{project}/rules/fragments', { params: { path: { project } } })),
+  })
+
+/** Names of the project's lists, as patterns name them. */
+export const listNamesQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'lists', 'names'],
+    queryFn: async () => {
+      const lists = await body(api.GET('/api/projects/{project}/lists', { params: { path: { project } } }))
+      return lists.map(({ name }) => name)
+    },
   })

@@ -154,7 +154,7 @@ def count(db: Session, project: Project, makers: Makers, wanted: Sequence[texts.
     states = desk.states_of(db, [s.id for own in sentences.values() for s in own])
     there = texts.hold(db, sentences)
     lists = {one.name: one.id for one in makers.lists.values()}
-    rules = {one.rule.name: one.id for one in makers.rules}
+    rules = {one.name: one.id for one in makers.rules}
     rows: list[tuple[Any, ...]] = []
     of_entries: list[tuple[int, ...]] = []
     for one in held:
@@ -170,7 +170,7 @@ def count(db: Session, project: Project, makers: Makers, wanted: Sequence[texts.
             for span in spans:
                 by_maker.setdefault(numbers[span.maker], []).append(span)
             for number, own in by_maker.items():
-                tallies[source, number] = _tally(own, sentences[one.text_id], states)
+                tallies[source, number] = tally(own, sentences[one.text_id], states)
         for number, said in one.troubles(makers):
             tallies.setdefault(("rules", number), _Tally()).trouble = said
         rows += (
@@ -204,8 +204,8 @@ def _entries(
     small = {entry: count for entry, count in held.small}
     rows = []
     for entry in dict.fromkeys([*by_entry, *small]):
-        tally = _tally(by_entry.get(entry, []), sentences, states)
-        counts = [value for name, value in vars(tally).items() if name != "trouble"]
+        counted = tally(by_entry.get(entry, []), sentences, states)
+        counts = [value for name, value in vars(counted).items() if name != "trouble"]
         rows.append((held.text_id, entry, project_id, *counts, small.get(entry, 0)))
     return rows
 
@@ -224,24 +224,25 @@ class _Tally:
     trouble: str = ""
 
 
-def _tally(
+def tally(
     spans: Sequence[Span], sentences: Sequence[texts.Sentence], states: dict[int, desk.Annotation]
 ) -> _Tally:
-    tally = _Tally(finds=len(spans))
+    """How the finds of a text stand against gold."""
+    made = _Tally(finds=len(spans))
     for number, own in texts.by_sentence(spans, sentences).items():
         if not own:
             continue
-        tally.sentences += 1
+        made.sentences += 1
         annotation = states.get(number)
         if annotation is None or annotation.state != desk.SIGNED:
-            tally.unsigned += 1
+            made.unsigned += 1
             continue
         right = sum(span in annotation.spans for span in own)
-        tally.judged += len(own)
-        tally.right += right
-        tally.with_right += right > 0
-        tally.with_wrong += right < len(own)
-    return tally
+        made.judged += len(own)
+        made.right += right
+        made.with_right += right > 0
+        made.with_wrong += right < len(own)
+    return made
 
 
 @dataclass(frozen=True)
@@ -265,7 +266,7 @@ def figures(db: Session, project: Project, source: str) -> dict[int, Figures]:
 def track_records(db: Session, project: Project, makers: Makers) -> dict[tuple[str, str], Record]:
     """How often each list and rule that is on was right in signed sentences, by source and name; as far as it is counted."""
     names = {("lists", number): one.name for number, one in makers.lists.items()}
-    names |= {("rules", one.id): one.rule.name for one in makers.rules}
+    names |= {("rules", one.id): one.name for one in makers.rules}
     records: dict[tuple[str, str], Record] = {}
     for source, maker, _, right, judged, _ in _sums(db, project):
         if name := names.get((source, maker)):

@@ -10,8 +10,9 @@ from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
 
-from urdaten.core.lists import EntryReason
-from urdaten.core.pipeline import ListStage, RuleStage, resolve
+from urdaten.core.lists import EntryReason, Reading
+from urdaten.core.pipeline import ListStage, resolve
+from urdaten.core.rules import match_rules
 from urdaten.core.spans import Span, SpanTable
 from urdaten.core.tagger import Explanation, TaggerInput
 from urdaten.core.text import Batch, marks_of_texts
@@ -49,15 +50,16 @@ def evidence(
         lanes = {"lists": one.by_lists(makers), "rules": one.by_rules(makers)}
         if makers.has_tagger:
             lanes["tagger"] = one.by_tagger(makers)
-        found.append(Evidence(lanes, resolve(lanes, overlap=project.overlap)))
+        left = lanes | {"lists": one.left_of_lists(makers)}
+        found.append(Evidence(lanes, resolve(left, overlap=project.overlap)))
     return found
 
 
 def matches(db: Session, project: Project, wanted: Sequence[texts.Text]) -> list[list[Span]]:
-    """What lists and rules find in each text."""
+    """What lists and rules find in each text, without what rules took away."""
     makers = read_makers(db, project)
     held = held_of(db, project, makers, wanted)
-    return [[*one.by_lists(makers), *one.by_rules(makers)] for one in held]
+    return [[*one.left_of_lists(makers), *one.by_rules(makers)] for one in held]
 
 
 def entry_matches(
@@ -125,12 +127,19 @@ class CatchUp:
             return
         before = [self._held.get(text.id) or store.fresh(text) for text in wanted]
         batch = texts.batch_of(self._db, wanted, self._project.language)
-        by_lists = zip(*_list_finds(self._db, self._project, self._makers, batch), strict=True)
+        reading = ListStage(lists.gazetteer(self._db, self._project)).read(batch)
+        by_lists = zip(*_list_finds(self._makers, reading, len(batch)), strict=True)
         rules = self._makers.rules
-        needed = [x for x in rules if any(x.fingerprint not in one.matches for one in before)]
+        # What looks at lists is found anew with them.
+        lacking_rules = {
+            x.fingerprint for x in rules if x.looks or any(x.fingerprint not in one.matches for one in before)
+        }
+        needed = self._makers.needed_for(lacking_rules)
         on = {rule.fingerprint for rule in rules}
         made = []
-        for one, (names, small), matched in zip(before, by_lists, _rule_matches(needed, batch), strict=True):
+        for one, (names, small), matched in zip(
+            before, by_lists, _rule_matches(needed, batch, reading.table), strict=True
+        ):
             kept = {key: value for key, value in one.matches.items() if key in on}
             made.append(
                 replace(
@@ -178,13 +187,12 @@ class CatchUp:
 
 
 def _list_finds(
-    db: Session, project: Project, makers: Makers, batch: Batch
+    makers: Makers, reading: Reading, size: int
 ) -> tuple[list[list[ListFind]], list[dict[int, int]]]:
-    """Of each text what lists find, and how often the names of entries stand there in small letters."""
+    """Of each of so many texts what lists find, and how often the names of entries stand there in small letters."""
     number = {one.name: one.id for one in makers.lists.values()}
-    reading = ListStage(lists.gazetteer(db, project)).read(batch)
     table = reading.table
-    found: list[list[ListFind]] = [[] for _ in range(len(batch))]
+    found: list[list[ListFind]] = [[] for _ in range(size)]
     for text, start, end, reason in zip(
         table.text.tolist(), table.start.tolist(), table.end.tolist(), table.reason.tolist(), strict=True
     ):
@@ -193,24 +201,28 @@ def _list_finds(
         # A list may have got another name since the makers were read; then the text is looked at again.
         if why.list in number:
             found[text].append(ListFind.of(start, end, number[why.list], why))
-    small: list[dict[int, int]] = [{} for _ in range(len(batch))]
+    small: list[dict[int, int]] = [{} for _ in range(size)]
     for text, entry in reading.small:
         small[text][entry] = small[text].get(entry, 0) + 1
     return found, small
 
 
-def _rule_matches(makers: Sequence[RuleOn], batch: Batch) -> list[dict[str, Match]]:
-    """Of each text what each of the rules matches in it, by fingerprint."""
+def _rule_matches(makers: Sequence[RuleOn], batch: Batch, spans: SpanTable) -> list[dict[str, Match]]:
+    """Of each text what each of the rules matches in it, by fingerprint; `spans` are those of lists."""
     found: list[dict[str, Match]] = [{one.fingerprint: [] for one in makers} for _ in range(len(batch))]
-    key = {one.rule.name: one.fingerprint for one in makers}
-    changes = RuleStage(tuple(one.rule for one in makers)).apply(batch, SpanTable.empty())
-    for own, spans in zip(found, changes.added.spans(len(batch)), strict=True):
-        for span in spans:
-            matched = own[key[span.maker]]
+    for one, finds in zip(makers, match_rules([one.rule for one in makers], batch, spans), strict=True):
+        columns = (
+            batch.text[finds.first],
+            batch.start[finds.first],
+            batch.end[finds.last - 1],
+            finds.kind,
+        )
+        for text, *match in zip(*(column.tolist() for column in columns), strict=True):
+            matched = found[text][one.fingerprint]
             assert isinstance(matched, list)
-            matched.append([span.start, span.end])
-    for trouble in changes.troubles:
-        found[trouble.text][key[trouble.maker]] = trouble.said
+            matched.append(match)
+        for text, said in finds.troubles.items():
+            found[text][one.fingerprint] = said
     return found
 
 
@@ -252,7 +264,7 @@ def _tag(
         return []
     group = {number: str(k) if len(unit) > 1 else "" for k, unit in enumerate(units) for number in unit}
     batch = texts.batch_of(db, [known[number] for number in numbers], project.language)
-    seen = [[*held[n].by_lists(makers), *held[n].by_rules(makers)] for n in numbers]
+    seen = [[*held[n].left_of_lists(makers), *held[n].by_rules(makers)] for n in numbers]
     found = model.tag(batch, seen, [group[number] for number in numbers])
     keys: dict[int, str] = {}
     for unit in units:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from hashlib import blake2b
 
 from sqlalchemy.orm import Session
 
-from urdaten.core.rules import LineRule
+from urdaten.core.rules import CompiledRule
 from urdaten.places.lists import acts as lists
 from urdaten.places.rules import acts as rules
 from urdaten.places.tagger import acts as tagger
@@ -19,7 +19,7 @@ from urdaten.places.types import acts as types
 from urdaten.platform.revisions import revisions
 
 # Raised whenever the code finds something else than before: what was kept until then is made anew.
-MADE_WITH = 3
+MADE_WITH = 4
 
 
 def digest_of(*parts: object) -> str:
@@ -32,12 +32,18 @@ class RuleOn:
     """A rule that is on."""
 
     id: int
-    rule: LineRule
+    rule: CompiledRule
+    # Of what it matches and of what it looks at, and of the name by which it is told of when it takes too long.
+    fingerprint: str
 
-    @cached_property
-    def fingerprint(self) -> str:
-        """Of what it matches, and of the name by which it is told of when it takes too long."""
-        return digest_of(self.rule.name, self.rule.pattern)
+    @property
+    def name(self) -> str:
+        return self.rule.rule.name
+
+    @property
+    def looks(self) -> bool:
+        """Does it depend on what lists find?"""
+        return bool(self.rule.lists or self.rule.found or self.rule.removal)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -64,8 +70,19 @@ class Makers:
         """Of what finds are counted with."""
         return digest_of(
             sorted((x.id, self.numbers[x.type]) for x in self.lists.values()),
-            sorted((x.id, x.fingerprint, self.numbers[x.rule.type]) for x in self.rules),
+            sorted(
+                (x.id, x.fingerprint, [self.numbers.get(kind, 0) for kind in x.rule.types])
+                for x in self.rules
+            ),
         )
+
+    def needed_for(self, wanted: Collection[str]) -> list[RuleOn]:
+        """The rules with these fingerprints, and those before them that they look at, in their order."""
+        needed: list[RuleOn] = []
+        for one in reversed(self.rules):
+            if one.fingerprint in wanted or any(_sees(later.rule, one.rule) for later in needed):
+                needed.insert(0, one)
+        return needed
 
 
 def stamp(db: Session, project_id: int) -> tuple[int, ...]:
@@ -84,14 +101,39 @@ def read_makers(db: Session, project: Project) -> Makers:
     in_use = tagger.in_use(db, project.id)
     base = digest_of([numbers.get(place, 0) for place in places], in_use, made_with)
     change = lists.last_change(db, project.id)
+    on = lists.lists_on(db, project.id)
     return Makers(
         stamp=f"{base} {numbers.get(lists.PLACE, 0)}",
         base=base,
         made_with=made_with,
         list_change=change,
-        lists={x.id: x for x in lists.lists_on(db, project.id)},
-        rules=tuple(RuleOn(id=x.id, rule=x.line_rule()) for x in rules.read_rules(db, project.id) if x.on),
+        lists={x.id: x for x in on},
+        rules=_rules_on(db, project.id, on),
         has_tagger=in_use is not None,
         codes=types.present_codes(db, project.id),
         numbers={code: number for number, code in types.type_codes(db, project.id).items()},
     )
+
+
+def _sees(later: CompiledRule, earlier: CompiledRule) -> bool:
+    """Does a rule look at spans that another sets or takes away?"""
+    if earlier.removes is None or earlier.removes & later.found:
+        return bool(later.found)
+    return earlier.marks and bool(later.found.intersection(earlier.types))
+
+
+def _rules_on(db: Session, project_id: int, on: Sequence[lists.ListOn]) -> tuple[RuleOn, ...]:
+    """Those that can be read still."""
+    fragments = rules.fragment_texts(db, project_id)
+    found: list[RuleOn] = []
+    for one in rules.read_rules(db, project_id):
+        rule = rules.compiled_or_none(one, fragments) if one.on else None
+        if rule is None:
+            continue
+        looked_at = [
+            sorted(x.id for x in on if x.name in rule.lists),
+            sorted(x.id for x in on if x.type in rule.found),
+            [earlier.fingerprint for earlier in found if _sees(rule, earlier.rule)],
+        ]
+        found.append(RuleOn(id=one.id, rule=rule, fingerprint=digest_of(one.name, rule.content, looked_at)))
+    return tuple(found)

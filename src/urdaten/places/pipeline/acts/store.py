@@ -7,7 +7,7 @@ the next who finds the same.
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any, NamedTuple
@@ -34,7 +34,7 @@ from urdaten.core.lists import EntryReason
 from urdaten.core.pipeline import RuleReason
 from urdaten.core.spans import Span
 from urdaten.places.lists import acts as lists
-from urdaten.places.pipeline.acts.makers import Makers, digest_of
+from urdaten.places.pipeline.acts.makers import Makers, RuleOn, digest_of
 from urdaten.places.pipeline.tables import EvidenceRow
 from urdaten.places.texts import acts as texts
 from urdaten.platform.database import among, columns_of, copy_rows, table_of
@@ -97,13 +97,33 @@ class Held:
         return sorted(found, key=lambda pair: _place(pair[1]))
 
     def by_rules(self, makers: Makers) -> list[Span]:
-        """The finds of rules, in order; those that took too long have none."""
-        found = []
+        """The finds of rules, in order, but those that later rules took away; rules that took too long have none."""
+        found: list[Span] = []
         for one in makers.rules:
-            for start, end in self._matches(one.fingerprint):
-                why = RuleReason(one.rule.name).words
-                found.append(Span(start, end, one.rule.type, "rules", None, why, one.rule.name))
+            gone = self._gone(one)
+            found = [span for span in found if not gone(span)]
+            if not one.rule.marks:
+                continue
+            why = RuleReason(one.name).words
+            for start, end, kind in self._matches(one.fingerprint):
+                found.append(Span(start, end, one.rule.types[kind], "rules", None, why, one.name))
         return sorted(found, key=_place)
+
+    def left_of_lists(self, makers: Makers) -> list[Span]:
+        """The finds of lists but those that rules took away."""
+        found = self.by_lists(makers)
+        for one in makers.rules:
+            gone = self._gone(one)
+            found = [span for span in found if not gone(span)]
+        return found
+
+    def _gone(self, one: RuleOn) -> Callable[[Span], bool]:
+        """Which earlier spans a rule takes away."""
+        if one.rule.removal is None:
+            return lambda _: False
+        types = one.rule.removes
+        places = {(start, end) for start, end, _ in self._matches(one.fingerprint)}
+        return lambda span: (span.start, span.end) in places and (types is None or span.type in types)
 
     def by_tagger(self, makers: Makers) -> list[Span]:
         """The tagger's spans, but those of types that the scheme has no more."""
@@ -126,7 +146,7 @@ class Held:
 
     def seen_by_tagger(self, makers: Makers) -> str:
         """Of what lists and rules say to a tagger, by the numbers of types."""
-        spans = [*self.by_lists(makers), *self.by_rules(makers)]
+        spans = [*self.left_of_lists(makers), *self.by_rules(makers)]
         return digest_of(
             self.cut, [(s.start, s.end, makers.numbers[s.type], s.source, s.maker) for s in spans]
         )

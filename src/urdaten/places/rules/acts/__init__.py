@@ -1,0 +1,50 @@
+"""Acts on rules and fragments."""
+
+from urdaten.places.rules.acts.fragments import (
+    Fragment,
+    FragmentDraft,
+    add_fragment,
+    change_fragment,
+    fragment_texts,
+    read_fragment,
+    read_fragments,
+    remove_fragment,
+)
+from urdaten.places.rules.acts.rules import (
+    PLACE,
+    Rule,
+    RuleDraft,
+    add_rule,
+    change_rule,
+    compile_draft,
+    move_rule,
+    read_rule,
+    read_rules,
+    remove_rule,
+)
+from urdaten.places.rules.acts.trying import compiled_or_none, failing, rules_before, try_rule
+
+__all__ = [
+    "PLACE",
+    "Fragment",
+    "FragmentDraft",
+    "Rule",
+    "RuleDraft",
+    "add_fragment",
+    "add_rule",
+    "change_fragment",
+    "change_rule",
+    "compile_draft",
+    "compiled_or_none",
+    "failing",
+    "fragment_texts",
+    "move_rule",
+    "read_fragment",
+    "read_fragments",
+    "read_rule",
+    "read_rules",
+    "remove_fragment",
+    "remove_rule",
+    "rules_before",
+    "try_rule",
+]

@@ -1,0 +1,101 @@
+"""Rules held against their own examples."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import lru_cache
+
+from sqlalchemy.orm import Session
+
+from urdaten.core.rules import CompiledRule, ExampleResult, match_rules, try_examples
+from urdaten.core.spans import SpanTable
+from urdaten.core.text import batch_of
+from urdaten.errors import BadPattern
+from urdaten.places.lists import acts as lists
+from urdaten.places.rules.acts.fragments import fragment_texts
+from urdaten.places.rules.acts.rules import PLACE, Rule, RuleDraft, compile_draft, read_rules
+from urdaten.places.team.acts import Project
+from urdaten.places.types import acts as types
+from urdaten.platform.revisions import revisions
+
+_LOOKS_AT = (PLACE, lists.PLACE, types.PLACE)
+
+
+def rules_before(db: Session, project_id: int, rule_id: int | None) -> list[CompiledRule]:
+    """Rules that are on and stand before one, or all of them for one that is not saved yet; what cannot be read is left out."""
+    fragments = fragment_texts(db, project_id)
+    found = []
+    for rule in read_rules(db, project_id):
+        if rule.id == rule_id:
+            break
+        if rule.on and (made := compiled_or_none(rule, fragments)):
+            found.append(made)
+    return found
+
+
+def compiled_or_none(rule: RuleDraft, fragments: dict[str, str]) -> CompiledRule | None:
+    """A rule as it is kept; None for one that cannot be read any more."""
+    try:
+        return rule.written().compiled(fragments)
+    except BadPattern:
+        return None
+
+
+def try_rule(
+    db: Session, project: Project, draft: RuleDraft, rule_id: int | None = None
+) -> list[ExampleResult]:
+    """How a rule does on its own examples: those that it must find something in, then the others. Raises BadPattern."""
+    rule = compile_draft(db, project.id, draft)
+    return _tried(db, project, rule, draft.must_find, draft.must_not_find, rule_id)
+
+
+def _tried(
+    db: Session,
+    project: Project,
+    rule: CompiledRule,
+    must_find: Sequence[str],
+    must_not_find: Sequence[str],
+    rule_id: int | None,
+) -> list[ExampleResult]:
+    batch = batch_of([*must_find, *must_not_find], project.language)
+    wanted = [True] * len(must_find) + [False] * len(must_not_find)
+    spans = SpanTable.empty()
+    before: list[CompiledRule] = []
+    if rule.lists or rule.found or rule.removal:
+        spans = lists.gazetteer(db, project).read(batch).table
+    if rule.found or rule.removal:
+        before = rules_before(db, project.id, rule_id)
+    results = try_examples([*before, rule], batch, spans, wanted)
+    troubles = match_rules([*before, rule], batch, spans)[-1].troubles
+    if troubles:
+        raise BadPattern(next(iter(troubles.values())), field="pattern")
+    return results
+
+
+def failing(db: Session, project: Project, rule: Rule) -> int:
+    """How many of its own examples a rule fails; all of them when it cannot be read or takes too long on one."""
+    numbers = revisions(db, project.id)
+    stamp = tuple(numbers.get(place, 0) for place in _LOOKS_AT)
+    return _failing(_Asked(db, project), rule, stamp)
+
+
+class _Asked:
+    """Whom to ask; of no account to what is remembered."""
+
+    def __init__(self, db: Session, project: Project) -> None:
+        self.db, self.project = db, project
+
+    def __hash__(self) -> int:
+        return hash(self.project.id)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Asked) and other.project.id == self.project.id
+
+
+@lru_cache(maxsize=1024)
+def _failing(asked: _Asked, rule: Rule, _stamp: tuple[int, ...]) -> int:
+    try:
+        results = try_rule(asked.db, asked.project, rule, rule.id)
+    except BadPattern:
+        return len(rule.must_find) + len(rule.must_not_find)
+    return sum(not result.holds for result in results)
