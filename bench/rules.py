@@ -14,6 +14,7 @@ import time
 from collections.abc import Callable, Sequence
 
 import numpy as np
+from _running import browsing, started
 
 from urdaten.core.lists import Gazetteer
 from urdaten.core.pipeline import RuleStage, resolve
@@ -27,6 +28,19 @@ BULLETINS, FULL_BULLETINS = 4_000, 20_000
 RULES, FEW = 100, 10
 WORDS_OF_EACH = 6
 ROUNDS = 3
+EDITS, FULL_EDITS = 20, 60
+# Milliseconds from a key in the editor until what the pattern finds in the whole corpus stands below it.
+ANSWERED = """
+() => new Promise((resolve) => {
+  const said = () => document.querySelector('main [data-trial]')?.textContent ?? ''
+  const before = said()
+  addEventListener('keydown', () => {
+    const began = performance.now()
+    const look = () => (said() !== before ? resolve(performance.now() - began) : requestAnimationFrame(look))
+    look()
+  }, { once: true, capture: true })
+})
+"""
 
 
 def measure(full: bool) -> dict[str, float]:
@@ -35,7 +49,7 @@ def measure(full: bool) -> dict[str, float]:
     bodies = [
         json.loads(line)["text"] for line in generate(demo, FULL_BULLETINS if full else BULLETINS, seed=5)
     ]
-    return _speed(demo, bodies) | _trial(demo) | _worth(demo)
+    return _speed(demo, bodies) | _trial(demo) | _worth(demo) | _edited(FULL_EDITS if full else EDITS)
 
 
 def _speed(demo: Demo, bodies: Sequence[str]) -> dict[str, float]:
@@ -137,3 +151,26 @@ def _median(job: Callable[[], object]) -> float:
         job()
         took.append(time.perf_counter() - began)
     return statistics.median(took)
+
+
+def _edited(edits: int) -> dict[str, float]:
+    """A key in the editor, until the whole demo corpus is matched anew and the page says what was found; in the browser."""
+    with started() as link, browsing() as page:
+        page.goto(link)
+        page.wait_for_url("**/projects")
+        page.goto(f"{link.split('/sign-in')[0]}/p/tessmar/rules")
+        page.get_by_role("option", name="quantity with unit").click()
+        page.keyboard.press("e")
+        page.get_by_label("pattern").fill("[  figure use(unit) ]")
+        for key in ("Home", "ArrowRight", "ArrowRight"):
+            page.keyboard.press(key)
+        page.wait_for_selector("main [data-trial]")
+        took = []
+        for k in range(edits + 2):
+            page.wait_for_timeout(500)
+            page.evaluate(f"window.told = ({ANSWERED})(); undefined")
+            page.keyboard.press("23"[k % 2])
+            took.append(page.evaluate("window.told"))
+            page.keyboard.press("Backspace")
+    # The first ones load what every later one has.
+    return {"edit_ms_95": float(np.percentile(took[2:], 95)), "edit_ms": statistics.median(took[2:])}

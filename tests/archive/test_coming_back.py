@@ -22,6 +22,7 @@ from archiving import exported, imported, packed, unpacked
 from conftest import ORIGIN, Api
 from urdaten.cli.command import app as command
 from urdaten.places.desk import acts as desk
+from urdaten.places.rules import acts as rules
 from urdaten.places.tagger import acts as tagger
 from urdaten.places.team import acts as team
 from urdaten.platform.accounts import account_by_login
@@ -228,3 +229,34 @@ def test_on_the_command_line_and_back(full: Api, tmp_path: Path, monkeypatch: py
     nothing = cli.invoke(command, ["project", "export", "nowhere", str(tmp_path / "no.zip")])
     assert nothing.exit_code == 1
     assert not list(tmp_path.glob("no*")), "nothing half-written is left"
+
+
+def test_rules_of_an_older_archive_are_carried_over(full: Api) -> None:
+    files = unpacked(exported(full.settings))
+    lines = [json.loads(line) for line in files["rules.jsonl"].splitlines()]
+    assert any(line["refers"].get("lists") for line in lines)
+    for line in lines:
+        del line["refers"]
+        line["pattern"] = r"\d{4}/\d"
+    files["rules.jsonl"] = b"".join(json.dumps(line).encode() + b"\n" for line in lines)
+    del files["fragments.jsonl"]
+    made = imported(full.settings, packed(files), with_members=True)
+    with transaction(full.settings.database_url) as db:
+        held = rules.read_rules(db, made.id)
+        assert {one.pattern for one in held} == {"[ text(/\\d{4}\\/\\d/) ]\nacross sentences"}
+        assert len(held) == len(lines)
+        assert rules.read_fragments(db, made.id) == []
+
+
+def test_what_patterns_name_is_its_own_in_the_copy(full: Api) -> None:
+    made = imported(full.settings, exported(full.settings), with_members=True)
+    address = f"/api/projects/{made.slug}"
+    vessels = next(one for one in full.request("GET", f"{address}/lists").json() if one["name"] == "vessels")
+    wish = {"name": "ships", "type": "VES", "version": vessels["version"]}
+    assert full.request("PUT", f"{address}/lists/{vessels['id']}", json=wish).status_code == 200
+    there = {one["name"]: one for one in full.request("GET", f"{address}/rules").json()}
+    here = {one["name"]: one for one in full.get("/rules")}
+    moves = "list vessel that moves"
+    assert here[moves]["pattern"].count("list(vessels)") > 3
+    assert there[moves]["pattern"] == here[moves]["pattern"].replace("list(vessels)", "list(ships)")
+    assert there[moves]["finds"] == here[moves]["finds"]

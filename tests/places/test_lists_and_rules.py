@@ -211,7 +211,9 @@ def test_a_rule_that_takes_too_many_steps_says_so_and_blocks_nothing(port: Api) 
     assert ("steps on one text" in refused["detail"], refused["field"]) == (True, "pattern")
 
 
-def test_a_rule_is_tried_on_the_first_texts(port: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_rule_is_tried_on_the_first_texts_and_within_its_share_of_steps(
+    port: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
     everything = port.post("/rules/try", RULE, expect=200)
     assert (everything["finds"], everything["all"]) == (1, True)
     port.post("/texts", {"title": "33/5", "body": "at 0700", "split": "test"})
@@ -223,6 +225,8 @@ def test_a_rule_is_tried_on_the_first_texts(port: Api, monkeypatch: pytest.Monke
         small.setattr(trial, "TRIAL_SIGNS", 1)
         first = port.post("/rules/try", RULE, expect=200)
         assert (first["texts"], first["all"]) == (1, False)
+    monkeypatch.setattr(trial, "TRIAL_STEPS", 2)
+    assert "its share of steps" in port.post("/rules/try", RULE, expect=422)["detail"]
 
 
 def test_a_rule_that_takes_too_many_steps_on_its_own_example_fails_it_and_nothing_else(port: Api) -> None:

@@ -159,3 +159,4 @@ def test_a_rule_is_tried_in_its_place(port: Api) -> None:
     trial = port.post("/rules/try", goods | {"rule": amount["id"]}, expect=200)
     assert ([one["holds"] for one in trial["examples"]], trial["finds"]) == ([False, True], 0)
     assert (trial["judged"], trial["right"]) == (0, 0)
+    assert trial["aloud"] == ["After a span of QTY, then “of”, it marks a word in small letters as CGO."]

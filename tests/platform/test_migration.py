@@ -10,6 +10,7 @@ import gzip
 import json
 import threading
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -18,8 +19,11 @@ import pytest
 from psycopg.rows import dict_row
 
 from conftest import Api, settings_for
+from urdaten.core.rules import carried_over
 from urdaten.errors import Unavailable
 from urdaten.places.desk import acts as desk
+from urdaten.places.rules import acts as rules
+from urdaten.places.team import acts as team
 from urdaten.places.types import acts as types
 from urdaten.platform.database import engine_for, transaction
 from urdaten.platform.migrate import check_schema, migrate
@@ -202,3 +206,22 @@ def test_two_who_migrate_at_once_do_so_one_after_the_other(old: Settings) -> Non
         thread.join()
     assert faults == []
     check_schema(old.database_url)
+
+
+def test_rules_of_before_the_language_find_what_they_found(old: Settings) -> None:
+    pattern = r"(?i)\bberth (?P<mark>\d+/\d+)|a\/b"
+    with psycopg.connect(old.psycopg_dsn) as connection:
+        connection.execute(
+            'INSERT INTO rule (project_id, name, type_id, pattern, must_find, must_not_find, "on", position, about) '
+            "SELECT 1, 'old', id, %s, '{}', '{}', true, 99, '' FROM entity_type ORDER BY id LIMIT 1",
+            [pattern],
+        )
+    migrate(old.database_url)
+    with transaction(old.database_url) as db:
+        (rule,) = [one for one in rules.read_rules(db, 1) if one.name == "old"]
+        assert rule.pattern == carried_over(pattern)
+        project = team.project_by_id(db, 1)
+        draft = replace(rule, must_find=("Berth 3/4 and a/b", "a/b"), must_not_find=("berth 3",))
+        results = rules.try_rule(db, project, draft)
+        assert [result.holds for result in results] == [True, True, True]
+        assert [span.end - span.start for span in results[0].found] == [3]

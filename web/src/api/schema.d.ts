@@ -6130,6 +6130,11 @@ export interface components {
             /** About */
             about: string;
             /**
+             * Aloud
+             * @description what the pattern says, sentence by sentence
+             */
+            aloud: string[];
+            /**
              * Failing
              * @description of its own examples, how many it fails
              */
@@ -7351,6 +7356,11 @@ export interface components {
              * @description whether these are all of them
              */
             all: boolean;
+            /**
+             * Aloud
+             * @description what the pattern says, sentence by sentence
+             */
+            aloud: string[];
             /** Examples */
             examples: components["schemas"]["ExampleShown"][];
             /** Finds */

@@ -6,6 +6,7 @@ from urdaten.core.rules.faults import fail, nearest
 from urdaten.core.rules.many import RuleFinds, match_rules
 from urdaten.core.rules.mentions import Mention, Named, mentions, renamed
 from urdaten.core.rules.rule import CompiledRule, Rule, check_fragment
+from urdaten.core.rules.spoken import aloud
 
 __all__ = [
     "CompiledRule",
@@ -14,6 +15,7 @@ __all__ = [
     "Named",
     "Rule",
     "RuleFinds",
+    "aloud",
     "carried_over",
     "check_fragment",
     "fail",

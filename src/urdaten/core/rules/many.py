@@ -36,6 +36,8 @@ class RuleFinds:
     last: Ints
     kind: Ints
     troubles: dict[int, str] = field(default_factory=dict)
+    # What it took on all of them together.
+    steps: int = 0
 
 
 def match_rules(
@@ -83,9 +85,8 @@ class _Match:
             kept = ~troubled[self._ground.batch.text[first]]
             first, last, kind = first[kept], last[kept], kind[kept]
         first, last, kind = self._apart(first, last, kind)
-        return RuleFinds(
-            first, last, kind, {text: self._too_long(text) for text in np.flatnonzero(troubled).tolist()}
-        )
+        told = {text: self._too_long(text) for text in np.flatnonzero(troubled).tolist()}
+        return RuleFinds(first, last, kind, told, int(self._used.sum()))
 
     def _too_long(self, text: int) -> str:
         return (

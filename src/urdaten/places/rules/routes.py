@@ -43,7 +43,11 @@ def _shown(db: Db, project: Project, rules: list[acts.Rule]) -> list[RuleShown]:
     shown = []
     for rule in rules:
         own = figures.get(rule.id, blank) if rule.on else blank
-        told = {"failing": acts.failing(db, project, rule), "trouble": rule.gone or own.trouble}
+        told = {
+            "failing": acts.failing(db, project, rule),
+            "trouble": rule.gone or own.trouble,
+            "aloud": acts.read_aloud(rule),
+        }
         shown.append(RuleShown.model_validate(asdict(rule) | asdict(own.finds) | told))
     return shown
 
@@ -74,7 +78,9 @@ def try_rule(wish: TrialWish, project: OfProject, _me: Annotator, db: Db) -> Tri
     results = acts.try_rule(db, project, draft, wish.rule)
     count = pipeline.count_rule(db, project, acts.compile_draft(db, project.id, draft), wish.rule)
     shown = [ExampleShown.model_validate(result) for result in results]
-    return TrialShown(examples=shown, **asdict(count.finds), texts=count.texts, all=count.all)
+    return TrialShown(
+        examples=shown, **asdict(count.finds), texts=count.texts, all=count.all, aloud=acts.read_aloud(draft)
+    )
 
 
 @router.put("/{rule_id}/place", status_code=204, operation_id="moveRule")

@@ -51,6 +51,7 @@ class RuleShown(Shown):
     right: int
     judged: int
     trouble: str | None = Field(description="why the rule could not be held against the texts, if so")
+    aloud: list[str] = Field(description="what the pattern says, sentence by sentence")
 
 
 class ExampleShown(Shown):
@@ -67,6 +68,7 @@ class TrialShown(Shown):
     judged: int = Field(description="finds in signed sentences")
     texts: int = Field(description="how many texts it was tried on: the first of those with suggestions")
     all: bool = Field(description="whether these are all of them")
+    aloud: list[str] = Field(description="what the pattern says, sentence by sentence")
 
 
 class FragmentWish(Wire):

@@ -20,6 +20,9 @@ import { PatternField } from './PatternField'
 import { trialQuery } from './queries'
 import { Written } from './Written'
 
+// Short: the answer is there soon, and one wants to see at once what a word more does.
+const PAUSE_MS = 100
+
 interface RuleSheetProps {
   rule?: RuleShown
   lead: boolean
@@ -45,7 +48,7 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
     else drafts.delete(draftKey)
   }, [changed, draftKey, draft])
   const full: RuleWish = { ...wish, type: wish.type || (types[0]?.code ?? ''), must_find: linesOf(find), must_not_find: linesOf(notFind) }
-  const settled = useSettled(full)
+  const settled = useSettled(full, PAUSE_MS)
   const trial = useQuery({
     ...trialQuery(project, { ...settled, name: settled.name || 'new rule', ...(rule && { rule: rule.id }) }),
     enabled: settled.pattern !== '' && settled.type !== '',
@@ -91,6 +94,8 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
     saving.reset()
     setDraft({ ...draft, wish: { ...wish, ...part } })
   }
+  // What the pattern says, while it can be read.
+  const said = editing ? (trial.data && !trial.isError ? trial.data.aloud : []) : (rule?.aloud ?? [])
   const stale = staleOf(problem)
   const otherError = problem !== null && !stale && !['pattern', 'name', 'type'].includes(field ?? '') ? messageOf(problem) : undefined
   return (
@@ -157,6 +162,13 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
       ) : (
         <Written pattern={wish.pattern} />
       )}
+      {said.length > 0 && (
+        <Box color="second" fontSize="small" mb="3" maxW="3xl">
+          {said.map((sentence) => (
+            <Box key={sentence}>{sentence}</Box>
+          ))}
+        </Box>
+      )}
       {(otherError ?? rule?.trouble) && (
         <Box color="bad" role="alert" mb="2">
           {otherError ?? rule?.trouble}
@@ -167,7 +179,7 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
         <Examples title="Must not find" value={notFind} onChange={(value) => setDraft({ ...draft, notFind: value })} editing={editing} examples={trial.data?.examples.filter((e) => !e.wanted)} />
       </Grid>
       {editing && trial.data && (
-        <Box color="second" mt="2" role="status">
+        <Box color="second" mt="2" role="status" data-trial="">
           As it stands it finds {plural(trial.data.finds, 'span')} in{' '}
           {trial.data.all ? 'the project’s texts' : `the first ${plural(trial.data.texts, 'text')} of the project`}
           {trial.data.judged > 0 && `; of ${plural(trial.data.judged, 'span')} in signed sentences ${number(trial.data.right)} are right`}. Texts without

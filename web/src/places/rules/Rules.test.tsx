@@ -16,14 +16,14 @@ vi.mock('./PatternEditor', () => ({
 
 const RULE: RuleShown = {
   id: 1, version: 1, name: 'four figures', type: 'VES', pattern: '\\d{4}', must_find: ['at 0600'], must_not_find: ['crane 2'], about: 'Times of the log.',
-  on: true, failing: 1, finds: 3, right: 1, judged: 2, trouble: null,
+  on: true, failing: 1, finds: 3, right: 1, judged: 2, trouble: null, aloud: ['It marks a word that /\\d{4}/ matches as VES.'],
 }
 const TRIAL: TrialShown = {
   examples: [
     { text: '🚢 at 0600', wanted: true, holds: true, found: [{ start: 5, end: 9, type: 'VES', source: 'rules', probability: null, maker: '', why: '' }] },
     { text: 'crane 2', wanted: false, holds: false, found: [{ start: 6, end: 7, type: 'VES', source: 'rules', probability: null, maker: '', why: '' }] },
   ],
-  finds: 3, right: 1, judged: 2, texts: 40, all: false,
+  finds: 3, right: 1, judged: 2, texts: 40, all: false, aloud: ['It marks figures as VES.'],
 }
 const UNIT = { id: 4, version: 2, name: 'unit', about: 'Of weight.', pattern: "('t' or 'kg')", used_by: ['amount'] }
 const ANSWERS = { 'GET /rules': [RULE], 'POST /rules/try': TRIAL, 'GET /rules/1/finds': { total: 0, staves: [], next: null }, 'GET /rules/fragments': [UNIT], 'GET /lists': [] }
@@ -38,6 +38,7 @@ describe('Rules', () => {
     expect(screen.getByText('0600').tagName).toBe('B')
     expect(screen.getByLabelText('fails')).toBeInTheDocument()
     expect(screen.getByRole('option')).toHaveTextContent('1 failing')
+    expect(screen.getByText('It marks a word that /\\d{4}/ matches as VES.')).toBeInTheDocument()
   })
 
   it('tries a pattern while it is typed and says where it is broken', async () => {

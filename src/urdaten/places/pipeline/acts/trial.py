@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from urdaten.core.pipeline import RuleStage
-from urdaten.core.rules import CompiledRule
+from urdaten.core.rules import CompiledRule, match_rules
 from urdaten.core.spans import SpanTable
 from urdaten.errors import BadPattern
 from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline.acts.finds import Finds, tally
 from urdaten.places.pipeline.acts.lanes import held_of
-from urdaten.places.pipeline.acts.makers import read_makers
+from urdaten.places.pipeline.acts.makers import Makers, read_makers
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 
-# On so many code points, the last text whole.
+# On so many code points, the last text whole, and in so many steps; these are looked at after each portion of texts.
 TRIAL_SIGNS = 500_000
+TRIAL_STEPS = 100_000_000
+PORTION = 64
 
 
 @dataclass(frozen=True)
@@ -37,28 +39,44 @@ def count_rule(db: Session, project: Project, rule: CompiledRule, rule_id: int |
     read, every = texts.first_texts(db, project.id, TRIAL_SIGNS)
     quiet = desk.quiet_among(db, project, read)
     read = [text for text in read if text.id not in quiet]
-    batch = texts.batch_of(db, read, project.language)
-    before = SpanTable.empty()
-    if rule.lists or rule.found or rule.removal:
-        makers = read_makers(db, project)
-        earlier = [one.id for one in makers.rules]
-        if rule_id in earlier:
-            earlier = earlier[: earlier.index(rule_id)]
-        names = {one.name for one in makers.rules if one.id in earlier}
-        held = held_of(db, project, makers, read)
-        before = SpanTable.of_spans(
-            [
-                [*one.by_lists(makers), *(span for span in one.by_rules(makers) if span.maker in names)]
-                for one in held
-            ]
-        )
-    changes = RuleStage((rule,)).apply(batch, before)
-    if changes.troubles:
-        raise BadPattern(changes.troubles[0].said, field="pattern")
-    sentences = texts.sentences_of(db, [text.id for text in read])
-    states = desk.states_of(db, [one.id for own in sentences.values() for one in own])
-    finds = right = judged = 0
-    for text, spans in zip(read, changes.added.spans(len(batch)), strict=True):
-        counted = tally(spans, sentences[text.id], states)
-        finds, right, judged = finds + counted.finds, right + counted.right, judged + counted.judged
+    makers = read_makers(db, project) if rule.lists or rule.found or rule.removal else None
+    steps = finds = right = judged = 0
+    for at in range(0, len(read), PORTION):
+        portion = read[at : at + PORTION]
+        before = SpanTable.empty()
+        if makers is not None:
+            before = _before(db, project, makers, portion, rule_id)
+        batch = texts.batch_of(db, portion, project.language)
+        (found,) = match_rules([rule], batch, before)
+        for said in found.troubles.values():
+            raise BadPattern(said, field="pattern")
+        steps += found.steps
+        if steps > TRIAL_STEPS:
+            raise BadPattern(
+                f"“{rule.rule.name}” took more than its share of steps when it was tried; make its repetitions shorter or less "
+                "ambiguous.",
+                field="pattern",
+            )
+        table = SpanTable.of_tokens(batch, found.first, found.last, found.kind, rule.types, source="rules")
+        sentences = texts.sentences_of(db, [text.id for text in portion])
+        states = desk.states_of(db, [one.id for own in sentences.values() for one in own])
+        for text, spans in zip(portion, table.spans(len(batch)), strict=True):
+            counted = tally(spans, sentences[text.id], states)
+            finds, right, judged = finds + counted.finds, right + counted.right, judged + counted.judged
     return Count(Finds(finds, right, judged), len(read), every)
+
+
+def _before(
+    db: Session, project: Project, makers: Makers, portion: Sequence[texts.Text], rule_id: int | None
+) -> SpanTable:
+    """What lists and the rules before one, or all rules, find in texts."""
+    numbers = [one.id for one in makers.rules]
+    earlier = makers.rules[: numbers.index(rule_id)] if rule_id in numbers else makers.rules
+    names = {one.name for one in earlier}
+    held = held_of(db, project, makers, portion)
+    return SpanTable.of_spans(
+        [
+            [*one.by_lists(makers), *(span for span in one.by_rules(makers) if span.maker in names)]
+            for one in held
+        ]
+    )

@@ -22,7 +22,7 @@ from urdaten.places.rules.acts.rules import (
     read_rules,
     remove_rule,
 )
-from urdaten.places.rules.acts.trying import compiled_or_none, failing, rules_before, try_rule
+from urdaten.places.rules.acts.trying import compiled_or_none, failing, read_aloud, rules_before, try_rule
 
 __all__ = [
     "PLACE",
@@ -39,6 +39,7 @@ __all__ = [
     "failing",
     "fragment_texts",
     "move_rule",
+    "read_aloud",
     "read_fragment",
     "read_fragments",
     "read_rule",

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from sqlalchemy.orm import Session
 
-from urdaten.core.rules import CompiledRule, ExampleResult, match_rules, try_examples
+from urdaten.core.rules import CompiledRule, ExampleResult, aloud, try_examples
 from urdaten.core.spans import SpanTable
 from urdaten.core.text import batch_of
 from urdaten.errors import BadPattern
@@ -18,6 +18,7 @@ from urdaten.places.team.acts import Project
 from urdaten.places.types import acts as types
 from urdaten.platform.revisions import revisions
 
+PORTION = 16
 _LOOKS_AT = (PLACE, lists.PLACE, types.PLACE)
 
 
@@ -41,6 +42,14 @@ def compiled_or_none(rule: RuleDraft, fragments: dict[str, str]) -> CompiledRule
         return None
 
 
+def read_aloud(rule: RuleDraft) -> list[str]:
+    """What its pattern says; nothing where it cannot be read any more."""
+    try:
+        return aloud(rule.pattern, rule.type)
+    except BadPattern:
+        return []
+
+
 def try_rule(
     db: Session, project: Project, draft: RuleDraft, rule_id: int | None = None
 ) -> list[ExampleResult]:
@@ -57,18 +66,17 @@ def _tried(
     must_not_find: Sequence[str],
     rule_id: int | None,
 ) -> list[ExampleResult]:
-    batch = batch_of([*must_find, *must_not_find], project.language)
-    wanted = [True] * len(must_find) + [False] * len(must_not_find)
-    spans = SpanTable.empty()
-    before: list[CompiledRule] = []
-    if rule.lists or rule.found or rule.removal:
-        spans = lists.gazetteer(db, project).read(batch).table
-    if rule.found or rule.removal:
-        before = rules_before(db, project.id, rule_id)
-    results = try_examples([*before, rule], batch, spans, wanted)
-    troubles = match_rules([*before, rule], batch, spans)[-1].troubles
-    if troubles:
-        raise BadPattern(next(iter(troubles.values())), field="pattern")
+    wanted = [(text, True) for text in must_find] + [(text, False) for text in must_not_find]
+    looks = bool(rule.lists or rule.found or rule.removal)
+    names = lists.gazetteer(db, project) if looks else None
+    before = rules_before(db, project.id, rule_id) if rule.found or rule.removal else []
+    results: list[ExampleResult] = []
+    # A few at a time: nobody waits longer for a hostile rule than for it to take too long on some of them.
+    for at in range(0, len(wanted), PORTION):
+        portion = wanted[at : at + PORTION]
+        batch = batch_of([text for text, _ in portion], project.language)
+        spans = SpanTable.empty() if names is None else names.read(batch).table
+        results += try_examples([*before, rule], batch, spans, [is_wanted for _, is_wanted in portion])
     return results
 
 
