@@ -58,6 +58,13 @@ def test_several_marks_have_types_of_their_own() -> None:
     ]
 
 
+def test_a_mark_is_as_long_as_it_can_be_and_a_gap_as_short() -> None:
+    body = "Ann saw Ben and Carl and Dora Quay"
+    assert words("[capital] any number of any [1 to 2 capital]", body) == ["Ann", "Ben", "Carl", "Dora Quay"]
+    # The search goes on behind the last mark, also where a longer one begins within it.
+    assert words("[('ann' 'saw' or 'saw' 'ben' 'and')]", body) == ["Ann saw"]
+
+
 def test_words_are_compared_in_any_case_or_exactly() -> None:
     assert words("'trust'", "the Trust and a trust") == ["Trust", "trust"]
     assert words('"Trust"', "the Trust and a trust") == ["Trust"]
@@ -269,6 +276,11 @@ def test_a_hostile_pattern_is_stopped_by_its_steps_and_no_other_text_is_the_wors
     assert set(finds.troubles) <= {1}
     for said in finds.troubles.values():
         assert "“tried” took more than" in said
+
+
+def test_what_cannot_end_is_not_tried_in_vain_from_every_word() -> None:
+    (finds,) = match_rules([rule("[ 'a' any number of any 'z' ]")], batch_of(["a " * 60_000]))
+    assert (finds.troubles, finds.steps < 1_000_000) == ({}, True)
 
 
 def test_what_is_found_does_not_depend_on_the_texts_beside() -> None:

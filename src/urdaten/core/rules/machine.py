@@ -198,7 +198,7 @@ def collect(
                     word, bits, more, guard_at, guard, flags, kind, at, b, good[k], k % 2 == 1, limit[text] - used[text], state,
                 )  # fmt: skip
                 used[text] += steps
-                if end < 0 or (k % 2 == 0 and end == at):
+                if end < 0:
                     whole = False
                     break
                 if k % 2 == 0:

@@ -62,35 +62,35 @@ class _Match:
     """One rule on its way over the texts."""
 
     def __init__(self, rule: CompiledRule, ground: Ground) -> None:
-        self._rule, self._ground = rule, ground
+        self.rule, self.ground = rule, ground
         batch = ground.batch
         lengths = np.diff(batch.first).astype(np.int64)
-        self._used = np.zeros(len(batch), dtype=np.int64)
-        self._limit = STEPS + STEPS_A_TOKEN * lengths
-        self._form_bits = self._of_forms()
+        self.used = np.zeros(len(batch), dtype=np.int64)
+        self.limit = STEPS + STEPS_A_TOKEN * lengths
+        self.form_bits = self._of_forms()
 
     def finds(self) -> RuleFinds:
         troubled = self._troubled_before()
-        rows = [self._line(line) for line in self._rule.lines]
+        rows = [self._line(line) for line in self.rule.lines]
         first, last, kind, whole_first, whole_last = (
             np.concatenate(column) for column in zip(*rows, strict=True)
         )
         kept = np.ones(len(first), dtype=bool)
-        for condition in self._rule.conditions:
+        for condition in self.rule.conditions:
             at = np.flatnonzero(kept)
-            kept[at] = holding(condition, self._ground, whole_first[at], whole_last[at], self._stands)
+            kept[at] = holding(condition, self.ground, whole_first[at], whole_last[at], self._stands)
         first, last, kind = first[kept], last[kept], kind[kept]
-        troubled |= self._used > self._limit
+        troubled |= self.used > self.limit
         if troubled.any():
-            kept = ~troubled[self._ground.batch.text[first]]
+            kept = ~troubled[self.ground.batch.text[first]]
             first, last, kind = first[kept], last[kept], kind[kept]
         first, last, kind = self._apart(first, last, kind)
         told = {text: self._too_long(text) for text in np.flatnonzero(troubled).tolist()}
-        return RuleFinds(first, last, kind, told, int(self._used.sum()))
+        return RuleFinds(first, last, kind, told, int(self.used.sum()))
 
     def _too_long(self, text: int) -> str:
         return (
-            f"“{self._rule.rule.name}” took more than {int(self._limit[text]):,} steps on one text; "
+            f"“{self.rule.rule.name}” took more than {int(self.limit[text]):,} steps on one text; "
             "make its repetitions shorter or less ambiguous."
         )
 
@@ -98,46 +98,46 @@ class _Match:
         """The longest where marks of several lines overlap; the first line's where they are the same."""
         order = np.lexsort((np.arange(len(first)), last, first))
         first, last, kind = first[order], last[order], kind[order]
-        size = len(self._ground.batch.word) + 1
+        size = len(self.ground.batch.word) + 1
         key, at = np.unique(first.astype(np.int64) * size + last, return_index=True)
-        a, b = self._ground.apart(key // size, key % size)
+        a, b = self.ground.apart(key // size, key % size)
         own = at[np.searchsorted(key, a * size + b)]
         return first[own], last[own], kind[own]
 
     def _troubled_before(self) -> Bools:
         """Texts with a form, or whole texts, that a regular expression took too long on."""
-        batch = self._ground.batch
+        batch = self.ground.batch
         troubled = np.zeros(len(batch), dtype=bool)
-        forms = too_long(self._rule.tests, batch.vocabulary)
+        forms = too_long(self.rule.tests, batch.vocabulary)
         if forms.any():
             troubled[batch.text[forms[batch.word]]] = True
-        for source in self._rule.sources:
-            troubled[list(self._ground.spans(source).troubled)] = True
+        for source in self.rule.sources:
+            troubled[list(self.ground.spans(source).troubled)] = True
         return troubled
 
     # Tests of tokens
 
     def _of_forms(self) -> Words:
         """Bits of the tests that a form decides: uint64 of shape (n_forms, n_words)."""
-        vocabulary = self._ground.batch.vocabulary
-        tests = self._rule.tests
+        vocabulary = self.ground.batch.vocabulary
+        tests = self.rule.tests
         bits = np.zeros((len(vocabulary), max(1, (len(tests) + 63) // 64)), dtype=np.uint64)
         for k, test in enumerate(tests):
             if own := guarded(test):
                 bits[asked(own.form, vocabulary), k // 64] |= np.uint64(1 << (k % 64))
         return bits
 
-    def _guards(self, units: Units) -> tuple[Ints, Ints, Bytes]:
+    def guards(self, units: Units) -> tuple[Ints, Ints, Bytes]:
         """guard_at, guard and flags as the machine has them."""
         guard_at, guards = [0], []
         sources: dict[tree.Source, int] = {}
-        for test in self._rule.tests:
+        for test in self.rule.tests:
             own = guarded(test)
             for within, wanted in own.within if own else ():
                 row = sources.setdefault(within.source, len(sources))
                 guards.append((row, FLAGS[within.part], int(wanted)))
             guard_at.append(len(guards))
-        flags = [self._ground.flags_on(source, units) for source in sources]
+        flags = [self.ground.flags_on(source, units) for source in sources]
         return (
             np.array(guard_at, dtype=np.int32),
             np.array(guards, dtype=np.int32).reshape(-1, 3),
@@ -147,29 +147,29 @@ class _Match:
             else np.array(flags, dtype=np.uint8).reshape(len(flags), len(units.token) if flags else 0),
         )
 
-    def _more(self, units: Units, chosen: Ints) -> Words:
+    def more(self, units: Units, chosen: Ints) -> Words:
         """Bits of the tests that neither a form decides nor guards, for the tokens of the chosen units."""
-        width = self._form_bits.shape[1]
-        asked_of_tokens = [k for k, test in enumerate(self._rule.tests) if guarded(test) is None]
+        width = self.form_bits.shape[1]
+        asked_of_tokens = [k for k, test in enumerate(self.rule.tests) if guarded(test) is None]
         if not asked_of_tokens:
             return np.zeros((0, width), dtype=np.uint64)
         places = runs(chosen[:, 0], chosen[:, 1])
         tokens = units.token[places]
         bits = np.zeros((len(units.token), width), dtype=np.uint64)
         for k in asked_of_tokens:
-            bits[places[self._ground.ask(self._rule.tests[k], tokens)], k // 64] |= np.uint64(1 << (k % 64))
+            bits[places[self.ground.ask(self.rule.tests[k], tokens)], k // 64] |= np.uint64(1 << (k % 64))
         return bits
 
     # Lines
 
     def _line(self, line: CompiledLine) -> tuple[Ints, Ints, Ints, Ints, Ints]:
         """Its marks: first, last, kind, and the bounds of all marks of the match that each is of."""
-        across = self._rule.whole.across
-        sentences = None if line.anchor is None else self._ground.sentences_with(line.anchor)
-        chosen = self._ground.chosen(sentences, across=across)
+        across = self.rule.whole.across
+        sentences = None if line.anchor is None else self.ground.sentences_with(line.anchor)
+        chosen = self.ground.chosen(sentences, across=across)
         if not len(chosen):
             return (np.zeros(0, dtype=np.int64),) * 5
-        units = self._ground.units(across=across)
+        units = self.ground.units(across=across)
         matches = self._matches(line, units, chosen)
         marks = len(line.types)
         token = units.token
@@ -211,8 +211,8 @@ class _Match:
                 chosen,
                 first,
                 good,
-                self._used,
-                self._limit,
+                self.used,
+                self.limit,
                 out,
                 unit,
                 place,
@@ -223,11 +223,11 @@ class _Match:
     # Conditions
 
     def _stands(self, stands: CompiledStands, sentences: Ints | None) -> tuple[Bools, Bools]:
-        size = len(self._ground.batch.word)
+        size = len(self.ground.batch.word)
         begins, ends = np.zeros(size, dtype=bool), np.zeros(size, dtype=bool)
-        chosen = self._ground.chosen(sentences, across=False)
+        chosen = self.ground.chosen(sentences, across=False)
         if len(chosen):
-            units = self._ground.units(across=False)
+            units = self.ground.units(across=False)
             run = _Run(self, units, chosen)
             begins[:] = run.sweep(stands.back, back=True)[units.place] > 0
             ends[:] = run.sweep(stands.forward, back=False)[units.place + 1] > 0
@@ -239,7 +239,7 @@ class _Run:
 
     def __init__(self, match: _Match, units: Units, chosen: Ints) -> None:
         self._match, self._units, self._chosen = match, units, chosen
-        self.tokens = units.word, match._form_bits, match._more(units, chosen), *match._guards(units)
+        self.tokens = units.word, match.form_bits, match.more(units, chosen), *match.guards(units)
 
     def sweep(self, part: Automaton, *, back: bool, begin: Bytes | None = None) -> Bytes:
         """Where a match of a part ends, or, with `back`, begins: uint8 of shape (n + 1,)."""
@@ -247,7 +247,7 @@ class _Run:
         sweep(
             part.test, part.follow_at, part.follow, part.ends, back,
             *self.tokens, self._units.kind, self._chosen, holds if begin is None else begin, begin is None,
-            self._match._used, self._match._limit, holds,
+            self._match.used, self._match.limit, holds,
         )  # fmt: skip
         return holds
 
@@ -266,7 +266,7 @@ def _cut_out(
             b.append(last[k : k + 1])
             continue
         tokens = np.arange(first[k], last[k])
-        left = ~match._ground.ask(match._rule.tests[minus[k]], tokens)
+        left = ~match.ground.ask(match.rule.tests[minus[k]], tokens)
         edges = np.diff(np.concatenate([[0], left.astype(np.int8), [0]]))
         begin, end = np.flatnonzero(edges == 1), np.flatnonzero(edges == -1)
         rows.append([k] * len(begin))
