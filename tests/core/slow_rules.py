@@ -46,6 +46,8 @@ def passes(test: tree.Test, held: Held, i: int) -> bool:
             return form[0].isupper() and form[1:] == form[1:].lower()
         case tree.OfShape("figure"):
             return form.isdigit()
+        case tree.OfShape("small"):
+            return form.isalpha() and form.islower()
         case tree.Length(least, most):
             return least <= len(form) <= most
         case tree.Any():

@@ -13,7 +13,7 @@ from urdaten.core.spans import Span, SpanTable
 from urdaten.core.text import Batch, batch_of
 from urdaten.errors import BadPattern
 
-WORDS = ("a", "b", "Ann", "Ben", "12", ",")
+WORDS = ("a", "a", "b", "b", "Ann", "Ann", "Ben", "12", ",")
 _SOURCES = ("list(ships)", "found(VES)", "list(ports)")
 
 
@@ -54,13 +54,20 @@ def _parts() -> st.SearchStrategy[str]:
     )
 
 
-_ROWS = st.lists(_parts(), min_size=0, max_size=2).map(" ".join)
+# Small enough to fit somewhere now and then.
+_SMALL = st.sampled_from(
+    ["'a'", "'b'", "'ann'", "any", "capital", "small", "optional any", "up to 2 any", "1 to 2 any", "any number of any",
+     "1 or more small", "up to 2 capital", "list(ships)", "found(VES)", "not 'a'", "('a' or 'b')", "('a' any, 'b')"]
+)  # fmt: skip
+_EASY = st.lists(_SMALL, min_size=1, max_size=2).map(" ".join)
+_ROWS = st.one_of(st.just(""), _EASY, _EASY, st.lists(_parts(), min_size=0, max_size=2).map(" ".join))
 _MARKS = st.tuples(
-    st.lists(_parts(), min_size=1, max_size=2).map(" ".join),
-    st.one_of(st.just(""), _tests().map(lambda test: f" minus {test}")),
+    st.one_of(_EASY, _EASY, st.lists(_parts(), min_size=1, max_size=2).map(" ".join)),
+    st.one_of(st.just(""), st.just(""), _tests().map(lambda test: f" minus {test}")),
     st.sampled_from(["", " as PRT"]),
 ).map(lambda three: f"[{three[0]}{three[1]}]{three[2]}")
 _LINES = st.one_of(
+    st.tuples(_ROWS, _MARKS, _ROWS).map(" ".join),
     st.tuples(_ROWS, _MARKS, _ROWS).map(" ".join),
     st.tuples(_ROWS, _MARKS, _ROWS, _MARKS, _ROWS).map(" ".join),
     st.lists(_parts(), min_size=1, max_size=3).map(" ".join),
@@ -81,14 +88,14 @@ _CONDITIONS = st.tuples(
 ).map(" ".join)
 RULES = st.tuples(
     st.lists(_LINES, min_size=1, max_size=2),
-    st.lists(_CONDITIONS, max_size=2),
+    st.one_of(st.just([]), st.just([]), st.lists(_CONDITIONS, min_size=1, max_size=2)),
     st.sampled_from([[], ["across sentences"]]),
 ).map(lambda three: "\n".join([*three[0], *three[1], *three[2]]))
 TEXTS = st.lists(
-    st.lists(st.sampled_from(WORDS), min_size=1, max_size=7).map(
+    st.lists(st.sampled_from(WORDS), min_size=4, max_size=9).map(
         lambda words: " ".join(["Then", *words]) + " ."
     ),
-    min_size=0,
+    min_size=1,
     max_size=3,
 ).map(" ".join)
 _SPANS = st.lists(
@@ -150,7 +157,7 @@ def _made(text: str) -> CompiledRule | None:
     max_examples=400, deadline=None, suppress_health_check=[HealthCheck.filter_too_much, HealthCheck.too_slow]
 )
 @given(
-    rule=RULES, bodies=st.lists(TEXTS, min_size=1, max_size=3), spans=st.lists(_SPANS, min_size=3, max_size=3)
+    rule=RULES, bodies=st.lists(TEXTS, min_size=2, max_size=4), spans=st.lists(_SPANS, min_size=4, max_size=4)
 )
 def test_every_match_is_that_of_the_reference(
     rule: str, bodies: list[str], spans: list[list[tuple[int, int, str]]]

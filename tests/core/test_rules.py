@@ -61,6 +61,9 @@ def test_several_marks_have_types_of_their_own() -> None:
 def test_a_mark_is_as_long_as_it_can_be_and_a_gap_as_short() -> None:
     body = "Ann saw Ben and Carl and Dora Quay"
     assert words("[capital] any number of any [1 to 2 capital]", body) == ["Ann", "Ben", "Carl", "Dora Quay"]
+    # What stands behind it has to fit still.
+    assert words("[1 to 3 small] 'aboard'", "Vane was aboard soon") == ["was"]
+    assert words("[1 to 2 any] 'and' [any] 'and'", body) == ["saw Ben", "Carl"]
     # The search goes on behind the last mark, also where a longer one begins within it.
     assert words("[('ann' 'saw' or 'saw' 'ben' 'and')]", body) == ["Ann saw"]
 
