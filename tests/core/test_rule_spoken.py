@@ -51,6 +51,13 @@ from urdaten.core.rules.spoken import aloud
                 "Earlier spans of VES or PRT with just these words become PER.",
             ],
         ),
+        (
+            "('Sill Wharf' or \"North Mole\") (\"Lines\" or \"House\") [any and not capital] 3 (any and not 'a')",
+            [
+                "After either “Sill Wharf” or “North Mole” written just so, then “Lines” or “House” written just so, it marks a "
+                "word that has no capital as PER, before 3 words, each of which is not “a”."
+            ],
+        ),
         ("like(/\\d+/) any number of not length(2)", ["It marks a word that /\\d+/ matches, then any number of words, each of which has not 2 letters as PER."]),
     ],
 )  # fmt: skip

@@ -145,6 +145,27 @@ def test_conditions_look_around() -> None:
     assert words(mark + "only if 'gale' within 3 tokens\nunless 'of' in sentence", body) == ["Amber"]
 
 
+def test_a_condition_looks_around_all_that_a_line_marks() -> None:
+    text = "[capital] 'from' [capital]\nunless 'from' in sentence"
+    assert words(text, "Pellin from Varnby sailed") == ["Pellin", "Varnby"]
+    assert words(text, "Pellin from Varnby sailed from here") == []
+
+
+def test_what_a_rule_takes_away_is_gone_for_those_behind_it() -> None:
+    body = "the Lindmoor sailed for Lindmoor and 4 t"
+    ship = rule("'the' [list(ports)]\ndrop PRT", "VES")
+    assert words("found(PRT)", body) == ["Lindmoor", "Lindmoor"]
+    assert words("found(PRT)", body, ship) == ["Lindmoor"]
+    assert words("found(VES)", body, ship) == ["Lindmoor", "Lindmoor"]
+    assert words("list(ports)", body, ship) == ["Lindmoor", "Lindmoor"]
+    amount = rule("figure 't'", "QTY")
+    assert words("found(QTY)", body, amount) == ["4 t"]
+    assert words("found(QTY)", body, amount, rule("[figure 't']\ndrop")) == []
+    changed = rule("[figure 't']\nretype QTY", "CGO")
+    assert words("found(QTY)", body, amount, changed) == []
+    assert words("found(CGO)", body, amount, changed) == ["4 t"]
+
+
 def test_a_name_is_known_by_its_longer_form() -> None:
     text = "(sentence start or not capital) [capital] (sentence end or not capital)\nonly if repeats last of found(VES) earlier in text"
     ships = rule("'the' [2 capital]", "VES")

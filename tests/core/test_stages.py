@@ -163,3 +163,22 @@ def test_changes_take_rows_away_and_add_others() -> None:
     added = SpanTable.of_spans([[], [Span(6, 7, "BTH")]])
     after = Changes(added, removed=before.text.argsort()[:1]).to(before)
     assert after.spans(2) == [[Span(2, 3, "PRT")], [Span(4, 5, "VES"), Span(6, 7, "BTH")]]
+
+
+def test_rules_take_spans_of_lists_and_of_rules_before_them_away_and_say_so() -> None:
+    written = (
+        Rule(name="berth", type="BTH", text="'berth' figure"),
+        Rule(name="no quay", type="BTH", text="'the' [found(VES)] 'lies'\ndrop VES"),
+        Rule(name="place", type="PRT", text="[found(BTH)]\nretype BTH"),
+    )
+    stage = RuleStage(tuple(one.compiled() for one in written))
+    first, second = trace([lists("Amber Quay", "Haldis"), stage], batch_of(BODIES))
+    assert [why.words for why in second.changes.why_removed] == ["taken away by the rule “no quay”"]
+    assert len(first.after) == 3
+    assert shown(second.after) == [
+        [("berth 12", "PRT", "rule “place”")],
+        [("Haldis", "VES", "list vessels, entry “Haldis”")],
+        [("Berth 7", "PRT", "rule “place”"), ("Amber Quay", "VES", "list vessels, entry “Amber Quay”")],
+    ]
+    other = RuleStage(tuple(one.compiled() for one in reversed(written)))
+    assert other.fingerprint != stage.fingerprint

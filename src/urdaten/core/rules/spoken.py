@@ -70,11 +70,25 @@ def _node(node: tree.Node) -> str:
         case tree.Row((tree.Token(tree.OfShape("initial")), *_)):
             return "an initial"
         case tree.Row(parts):
-            return ", then ".join(map(_node, parts))
+            return ", then ".join(map(_node, _phrases(parts)))
         case tree.Choice(options):
             return "either " + _listed([_node(option) for option in options])
         case tree.Repeat(part, least, most):
             return _repeat(part, least, most)
+
+
+def _phrases(parts: Sequence[tree.Node]) -> list[tree.Node]:
+    """Words that stand one behind the other as one."""
+    made: list[tree.Node] = []
+    for part in parts:
+        match made[-1:], part:
+            case [tree.Token(tree.Letters(before, exact))], tree.Token(tree.Letters(form, also)) if (
+                exact == also
+            ):
+                made[-1] = tree.Token(tree.Letters(f"{before} {form}", exact))
+            case _:
+                made.append(part)
+    return made
 
 
 def _repeat(part: tree.Node, least: int, most: int | None) -> str:
@@ -102,8 +116,8 @@ def _test(test: tree.Test) -> str:
             return _SHAPES[shape][0]
         case tree.Any():
             return "any word"
-        case tree.OneOf(tests) if all(isinstance(one, tree.Letters) for one in tests):
-            return _listed([_letters(one) for one in tests if isinstance(one, tree.Letters)])
+        case tree.OneOf(tests) if words := _words(tests):
+            return words
         case tree.Within("first" | "last" as part, source):
             return f"the {part} word of {_source(source)}"
         case tree.Used(name):
@@ -125,6 +139,16 @@ def _tests(test: tree.Test) -> str:
 
 def _letters(test: tree.Letters) -> str:
     return f"“{test.form}”" + (" written just so" if test.exact else "")
+
+
+def _words(tests: Sequence[tree.Test]) -> str:
+    """Words of which it is one; "" where something else is asked."""
+    words = [one for one in tests if isinstance(one, tree.Letters)]
+    if len(words) < len(tests):
+        return ""
+    if all(one.exact for one in words):
+        return f"{_listed([f'“{one.form}”' for one in words])} written just so"
+    return _listed([_letters(one) for one in words])
 
 
 def _clause(test: tree.Test) -> str:
@@ -149,15 +173,19 @@ def _clause(test: tree.Test) -> str:
         case tree.Not(inner):
             return _denied(inner)
         case tree.AllOf(tests):
-            return " and ".join(_clause(one) for one in tests)
-        case tree.OneOf(tests) if all(isinstance(one, tree.Letters) for one in tests):
-            return f"is {_test(test)}"
+            return (
+                " and ".join(_clause(one) for one in tests if not isinstance(one, tree.Any)) or "is any word"
+            )
+        case tree.OneOf(tests) if words := _words(tests):
+            return f"is {words}"
         case tree.OneOf(tests):
             return " or ".join(_clause(one) for one in tests)
 
 
 def _denied(test: tree.Test) -> str:
     said = _clause(test)
+    if said == _SHAPES["capital"][2]:
+        return "has no capital"
     for verb, denied in (("is ", "is not "), ("has ", "has not ")):
         if said.startswith(verb) and " and " not in said:
             return denied + said.removeprefix(verb)
@@ -175,7 +203,7 @@ def _source(source: tree.Source) -> str:
 
 
 def _listed(parts: Sequence[str], most: int = _MOST_WORDS) -> str:
-    if len(parts) > most:
+    if len(parts) > most + 1:
         return f"{', '.join(parts[:most])} or one of {len(parts) - most} more"
     return f"{', '.join(parts[:-1])} or {parts[-1]}" if len(parts) > 1 else parts[0]
 
