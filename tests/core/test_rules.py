@@ -117,11 +117,26 @@ def test_a_rule_sees_what_those_before_it_found_and_not_what_those_behind_it_do(
     assert words(goods, "with 400 t of salt") == []
 
 
+def test_rules_that_ask_the_same_see_what_came_between_them() -> None:
+    body = "the Velda sailed, Velda and Osk"
+    ask = "[capital and not found(SHP)]"
+    ship = rule("'the' [capital]", "SHP")
+    assert words(ask, body, rule(ask), ship) == ["Velda", "Osk"]
+    assert words(ask, body, rule(ask), ship, rule("'velda'", "SHP")) == ["Osk"]
+
+
+def test_a_mark_may_name_the_type_that_the_rule_has_anyway() -> None:
+    made = rule("[capital] as PER 'and' [capital]")
+    assert (made.types, made.lines[0].types) == (("PER", "PER"), (1, 0))
+
+
 def test_a_match_ends_with_its_sentence_unless_it_is_to_run_on() -> None:
     body = "It blew. Pellin sailed."
     assert words("'.' [capital]", body) == []
     assert words("'.' [capital]\nacross sentences", body) == ["Pellin"]
     assert words("sentence start [any]", body) == ["It", "Pellin"]
+    assert words("sentence start [any]\nacross sentences", body) == ["It", "Pellin"]
+    assert words("[any] sentence end any\nacross sentences", body) == ["."]
     assert words("[any] sentence end", body) == [".", "."]
 
 
@@ -142,6 +157,7 @@ def test_conditions_look_around() -> None:
     assert words(mark + "unless 'gale' in sentence", body) == ["Bert"]
     assert words(mark + "only if 'fog' later in text", body) == ["Carl", "Amber", "Bert"]
     assert words(mark + "only if 'gale' within 2 tokens before", body) == ["Carl"]
+    assert words("[capital]\nonly if 'in' any earlier in sentence", "in Bert and in fog Carl") == ["Carl"]
     assert words(mark + "only if 'gale' within 3 tokens\nunless 'of' in sentence", body) == ["Amber"]
 
 
