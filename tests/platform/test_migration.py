@@ -221,7 +221,7 @@ def test_rules_of_before_the_language_find_what_they_found(old: Settings) -> Non
         (rule,) = [one for one in rules.read_rules(db, 1) if one.name == "old"]
         assert rule.pattern == carried_over(pattern)
         project = team.project_by_id(db, 1)
-        draft = replace(rule, must_find=("Berth 3/4 and a/b", "a/b"), must_not_find=("berth 3",))
+        draft = replace(rule, must_find=("Berth 3/4 and a/b",), must_not_find=("berth 3", "a/b"))
         results = rules.try_rule(db, project, draft)
         assert [result.holds for result in results] == [True, True, True]
         assert [span.end - span.start for span in results[0].found] == [3]
