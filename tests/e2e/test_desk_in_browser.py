@@ -167,7 +167,14 @@ def test_evidence_is_turned_down_taken_as_one_and_learnt(page: Page, urdaten: Ru
     wait_for(
         lambda: (
             urdaten.query("SELECT source, taken FROM verdict ORDER BY taken, source")
-            == [("learned", False), ("rules", False), ("learned", True), ("lists", True), ("lists", True)]
+            == [
+                ("learned", False),
+                ("rules", False),
+                ("learned", True),
+                ("lists", True),
+                ("lists", True),
+                ("rules", True),
+            ]
         )
     )
     page.keyboard.press("!")
