@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from functools import lru_cache
+from collections.abc import Hashable, Sequence
 
 from sqlalchemy.orm import Session
 
@@ -16,6 +15,7 @@ from urdaten.places.rules.acts.fragments import fragment_texts
 from urdaten.places.rules.acts.rules import PLACE, Rule, RuleDraft, compile_draft, read_rules
 from urdaten.places.team.acts import Project
 from urdaten.places.types import acts as types
+from urdaten.platform.database import has_written
 from urdaten.platform.revisions import revisions
 
 PORTION = 16
@@ -80,30 +80,25 @@ def _tried(
     return results
 
 
+# How many examples fail, by what that hangs on; nothing of a request is kept with it.
+_failing: dict[tuple[Hashable, ...], int] = {}
+_MOST_KEPT = 1024
+
+
 def failing(db: Session, project: Project, rule: Rule) -> int:
     """How many of its own examples a rule fails; all of them when it cannot be read or takes too long on one."""
     numbers = revisions(db, project.id)
-    stamp = tuple(numbers.get(place, 0) for place in _LOOKS_AT)
-    return _failing(_Asked(db, project), rule, stamp)
-
-
-class _Asked:
-    """Whom to ask; of no account to what is remembered."""
-
-    def __init__(self, db: Session, project: Project) -> None:
-        self.db, self.project = db, project
-
-    def __hash__(self) -> int:
-        return hash(self.project.id)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Asked) and other.project.id == self.project.id
-
-
-@lru_cache(maxsize=1024)
-def _failing(asked: _Asked, rule: Rule, _stamp: tuple[int, ...]) -> int:
+    database = db.connection().engine.url.database
+    key = (database, project.id, project.language, rule, *(numbers.get(place, 0) for place in _LOOKS_AT))
+    if key in _failing:
+        return _failing[key]
     try:
-        results = try_rule(asked.db, asked.project, rule, rule.id)
+        found = sum(not result.holds for result in try_rule(db, project, rule, rule.id))
     except BadPattern:
-        return len(rule.must_find) + len(rule.must_not_find)
-    return sum(not result.holds for result in results)
+        found = len(rule.must_find) + len(rule.must_not_find)
+    # What a transaction has changed itself may be rolled back, and its revision be given again.
+    if not has_written(db):
+        if len(_failing) >= _MOST_KEPT:
+            _failing.clear()
+        _failing[key] = found
+    return found
