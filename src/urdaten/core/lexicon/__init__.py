@@ -3,6 +3,7 @@
 from urdaten.core.lexicon.general import COMMON, PHRASE_KINDS, GeneralLexicon
 from urdaten.core.lexicon.reading import KINDS, read_nouns, read_senses
 from urdaten.core.lexicon.senses import SORTS, Narrower, Senses
+from urdaten.core.lexicon.told import WordLexicon
 
 __all__ = [
     "COMMON",
@@ -12,6 +13,7 @@ __all__ = [
     "GeneralLexicon",
     "Narrower",
     "Senses",
+    "WordLexicon",
     "read_nouns",
     "read_senses",
 ]

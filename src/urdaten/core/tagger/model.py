@@ -149,6 +149,20 @@ class Tagger:
             ]
         return tables[0] if len(tables) == 1 else SpanTable.joined(tables).in_order()
 
+    def kinds(self, batch: Batch) -> Ints:
+        """Of each token of a batch the number of the type that it is found to be of, -1 for none; of several layers the last
+        one counts."""
+        layout = lay_out_batch(batch, SpanTable.empty(), self.types, self.sources)
+        kinds = np.full(len(batch.word), -1, dtype=np.int32)
+        if not len(layout):
+            return kinds
+        for found in self.tag_layout(layout, batch.vocabulary, with_probabilities=False):
+            number = np.array([self.types.index(code) for code in found.types], dtype=np.int32)
+            length = found.last - found.first
+            inside = np.arange(int(length.sum())) - np.repeat(np.cumsum(length) - length, length)
+            kinds[np.repeat(found.first, length) + inside] = np.repeat(number[found.kind], length)
+        return kinds
+
     def likely(
         self, inputs: Sequence[TaggerInput], vocabulary: Vocabulary, least: float = 0.1
     ) -> list[list[Span]]:

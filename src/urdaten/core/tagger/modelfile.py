@@ -11,7 +11,7 @@ import numpy as np
 
 from urdaten.core.arrayfile import mapped, pack, unpack
 from urdaten.core.arrays import Array
-from urdaten.core.lexicon import GeneralLexicon
+from urdaten.core.lexicon import WordLexicon
 from urdaten.core.spans import Coding
 from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.features import MARK, PIECE_KINDS, AttributeTable, FeatureColumns, TokenTable
@@ -82,12 +82,12 @@ def _pack(about: Mapping[str, Any], arrays: Mapping[str, Array]) -> bytes:
     return pack(MAGIC, about, arrays)
 
 
-def read_file(path: Path, general: GeneralLexicon | None = None) -> Tagger:
+def read_file(path: Path, general: WordLexicon | None = None) -> Tagger:
     """As from_bytes, of a file in which its arrays stay. Raises OSError as opening does, too."""
     return from_bytes(mapped(path, damaged), general)
 
 
-def from_bytes(data: bytes | mmap.mmap, general: GeneralLexicon | None = None) -> Tagger:
+def from_bytes(data: bytes | mmap.mmap, general: WordLexicon | None = None) -> Tagger:
     """Read what to_bytes wrote. Raises BadFile for anything else, be it damaged or made up.
 
     A tagger that was trained with another general lexicon than this one, or with one where there is none, works without.
@@ -99,7 +99,7 @@ def from_bytes(data: bytes | mmap.mmap, general: GeneralLexicon | None = None) -
     return unpack(MAGIC, data, read, damaged)
 
 
-def _read(about: Mapping[str, Any], arrays: Mapping[str, Array], general: GeneralLexicon | None) -> Tagger:
+def _read(about: Mapping[str, Any], arrays: Mapping[str, Array], general: WordLexicon | None) -> Tagger:
     if about["format"] not in _FORMATS:
         raise BadFile(
             f"This tagger has format {about['format']}; this program reads formats"

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from urdaten.core.formats import Sample
-from urdaten.core.lexicon import GeneralLexicon
+from urdaten.core.lexicon import WordLexicon
 from urdaten.core.lists import Gazetteer
 from urdaten.core.scoring import Figures, SpanScores, score_spans
 from urdaten.core.spans import Span
@@ -64,7 +64,7 @@ def train_on_samples(
     *,
     lists: Gazetteer | None = None,
     unsigned: Neighbours | None = None,
-    general: GeneralLexicon | None = None,
+    general: WordLexicon | None = None,
     threads: int = 1,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> Tagger:

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from urdaten.core.arrays import Ints
-from urdaten.core.lexicon import GeneralLexicon
+from urdaten.core.lexicon import WordLexicon
 from urdaten.core.spans import Coding, CodingKind
 from urdaten.core.tagger.calibration import Calibration
 from urdaten.core.tagger.classes import learn_classes
@@ -72,7 +72,7 @@ def train(
     should_stop: Callable[[], bool] = lambda: False,
     *,
     unsigned: Neighbours | None = None,
-    general: GeneralLexicon | None = None,
+    general: WordLexicon | None = None,
     threads: int = 1,
 ) -> Tagger:
     """Train on the given sentences; with dev texts keep the epoch that is best on them, else the last.
@@ -158,7 +158,7 @@ class _Trainer:
         types: tuple[str, ...],
         settings: TrainingSettings,
         unsigned: Neighbours | None,
-        general: GeneralLexicon | None,
+        general: WordLexicon | None,
         threads: int,
     ) -> None:
         self._settings = settings
@@ -202,7 +202,7 @@ class _Trainer:
         texts: Sequence[GoldText],
         vocabulary: Vocabulary,
         unsigned: Neighbours | None,
-        general: GeneralLexicon | None,
+        general: WordLexicon | None,
     ) -> AttributeTable:
         """Those of the words in use."""
         classes: Mapping[str, Sequence[int]] = {}

@@ -8,6 +8,7 @@ from urdaten.core.text.fold import fold, fold_but_case, without_accents
 from urdaten.core.text.likeness import Like, like_earlier
 from urdaten.core.text.marks import marks_of, marks_of_texts
 from urdaten.core.text.pack import LANGUAGES, language_pack
+from urdaten.core.text.parts import PARTS, TAGS
 from urdaten.core.text.plurals import plurals
 from urdaten.core.text.recurring import Recurring, recurring_sentences
 from urdaten.core.text.tokens import CutTexts, cut_texts, token_forms
@@ -16,6 +17,8 @@ from urdaten.core.text.wordlists import index_words, searched_word, word_counts,
 
 __all__ = [
     "LANGUAGES",
+    "PARTS",
+    "TAGS",
     "Analysis",
     "Batch",
     "CutTexts",

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from urdaten.core.arrays import Ints
-from urdaten.core.lexicon import GeneralLexicon
+from urdaten.core.lexicon import WordLexicon
 from urdaten.core.tagger.features.lookup import Lookup
 from urdaten.core.tagger.features.pieces import PIECE_KINDS, affixes_of, grams_of
 from urdaten.core.tagger.features.writing import (
@@ -35,7 +35,7 @@ def form_attributes(
     form: str,
     groups: Sequence[str],
     classes: Mapping[str, Sequence[int]] | None = None,
-    general: GeneralLexicon | None = None,
+    general: WordLexicon | None = None,
 ) -> list[str]:
     """Names of the attributes that a form has under the given feature groups.
 
@@ -79,7 +79,7 @@ class AttributeTable:
         groups: Sequence[str],
         names: Sequence[str],
         classes: Mapping[str, Sequence[int]] | None = None,
-        general: GeneralLexicon | None = None,
+        general: WordLexicon | None = None,
     ) -> None:
         self.general = general
         self.groups = tuple(groups)
@@ -92,7 +92,7 @@ class AttributeTable:
         forms: Iterable[str],
         groups: Sequence[str],
         classes: Mapping[str, Sequence[int]] | None = None,
-        general: GeneralLexicon | None = None,
+        general: WordLexicon | None = None,
     ) -> AttributeTable:
         """The attributes of the given forms; parts of words count only when two forms share them, and forms only
         when their words have others."""

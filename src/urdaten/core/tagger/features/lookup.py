@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from urdaten.core.arrays import Ints
-from urdaten.core.lexicon import COMMON, GeneralLexicon
+from urdaten.core.lexicon import COMMON, WordLexicon
 from urdaten.core.tagger.features.pieces import Pieces
 from urdaten.core.tagger.features.writing import ALL_CAPITALS, CAPITAL, Writing, key_of_shape
 from urdaten.core.text import FormColumn
@@ -28,7 +28,7 @@ class Lookup:
         groups: Sequence[str],
         names: Sequence[str],
         classes: Mapping[str, Sequence[int]],
-        general: GeneralLexicon | None,
+        general: WordLexicon | None,
     ) -> None:
         self._names = names
         # Where a file has a name twice, the first counts.
