@@ -15,7 +15,7 @@ from _demo import demo_texts
 from _synthetic import make_corpus
 
 from urdaten.core.tagger import FEATURE_GROUPS, PRESETS, Neighbours, TrainingSettings, train
-from urdaten.places.tagger.lexicon import general_lexicon
+from urdaten.installed import general_lexicon
 
 SEEDS = (1, 2, 3, 4, 5)
 # Two-sided 95 % of Student's t for four degrees of freedom.

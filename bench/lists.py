@@ -27,8 +27,8 @@ from urdaten.core.tagger import PRESETS, GoldText, TrainingSettings, text_from_l
 from urdaten.core.text import Batch, analyse, batch_of
 from urdaten.demo.files import Demo, read_demo
 from urdaten.demo.stream import generate
+from urdaten.installed import general_lexicon
 from urdaten.places.lists import acts as lists
-from urdaten.places.tagger.lexicon import general_lexicon
 from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
 from urdaten.places.types import acts as types

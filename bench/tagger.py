@@ -39,7 +39,7 @@ from urdaten.core.tagger.layout import lay_out
 from urdaten.core.tagger.learner import AdaGrad, LayerData
 from urdaten.core.tagger.whole import Objective
 from urdaten.core.text import Analysis, Vocabulary
-from urdaten.places.tagger.lexicon import general_lexicon
+from urdaten.installed import general_lexicon
 
 THOROUGH, QUICK = PRESETS["thorough"], PRESETS["quick"]
 # The groups that the baseline has too: neither word classes nor what stands elsewhere in a text.

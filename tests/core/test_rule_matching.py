@@ -2,17 +2,45 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
+
 import numpy as np
 from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 from core.slow_rules import Held, marks_of
+from urdaten.core.arrays import Bools, Ints
 from urdaten.core.rules import CompiledRule, Rule, match_rules, tree
 from urdaten.core.rules.reading import read
 from urdaten.core.spans import Span, SpanTable
-from urdaten.core.text import Batch, batch_of
+from urdaten.core.text import TAGS, Batch, Vocabulary, batch_of
 from urdaten.errors import BadPattern
 
+
+class _Base:
+    """Tags that hang on the words around; forms of “a” are those of “b” where it is a verb."""
+
+    fingerprint = "of these tests"
+    has_kinds = True
+
+    def tags(self, batch: Batch, /) -> Ints:
+        after = np.append(batch.word[1:], 0)
+        turn = np.array([TAGS.index(tag) for tag in ("NOUN", "VERB", "ADJ")])
+        return np.asarray(turn[(batch.word + after) % 3])
+
+    def of_lemmas(self, words: Sequence[str], vocabulary: Vocabulary, /) -> Bools:
+        found = np.zeros((len(TAGS), len(vocabulary)), dtype=bool)
+        for tag in range(len(TAGS)):
+            for k, form in enumerate(vocabulary.forms):
+                lemma = "a" if form == "b" and TAGS[tag] == "VERB" else form.casefold()
+                found[tag, k] = lemma in words
+        return found
+
+    def of_kinds(self, _kinds: Sequence[str], vocabulary: Vocabulary, /) -> Bools:
+        return np.array([form == "Ben" for form in vocabulary.forms], dtype=bool)
+
+
+BASE = _Base()
 WORDS = ("a", "a", "b", "b", "Ann", "Ann", "Ben", "12", ",")
 _SOURCES = ("list(ships)", "found(VES)", "list(ports)")
 
@@ -22,6 +50,7 @@ def _tests() -> st.SearchStrategy[str]:
         [
             "'a'", "'ann'", '"Ben"', "any", "capital", "figure", "length(1)", "length(2 to 3)",
             "first of list(ships)", "last of found(VES)", "part of list(ports)",
+            "tag(NOUN)", "tag(VERB, ADJ)", "lemma('a')", "lemma('b', 'ann')", "kind(person)",
         ]
     )  # fmt: skip
     return st.recursive(
@@ -57,7 +86,7 @@ def _parts() -> st.SearchStrategy[str]:
 # Small enough to fit somewhere now and then.
 _SMALL = st.sampled_from(
     ["'a'", "'b'", "'ann'", "any", "capital", "small", "optional any", "up to 2 any", "1 to 2 any", "any number of any",
-     "1 or more small", "up to 2 capital", "list(ships)", "found(VES)", "not 'a'", "('a' or 'b')", "('a' any, 'b')"]
+     "1 or more small", "tag(NOUN)", "1 or more tag(VERB, ADJ)", "lemma('a')", "kind(person)", "up to 2 capital", "list(ships)", "found(VES)", "not 'a'", "('a' or 'b')", "('a' any, 'b')"]
 )  # fmt: skip
 _EASY = st.lists(_SMALL, min_size=1, max_size=2).map(" ".join)
 _ROWS = st.one_of(st.just(""), _EASY, _EASY, st.lists(_parts(), min_size=0, max_size=2).map(" ".join))
@@ -140,13 +169,31 @@ def _held(batch: Batch, spans: SpanTable, text: int) -> Held:
         tree.OfList(("ports",)): by_list["ports"],
         tree.OfFound(("VES",)): by_list["ships"],
     }
+    number = {tag: k for k, tag in enumerate(TAGS)}
+    own = BASE.tags(batch)[a:b].tolist()
+    of_lemma = {word: BASE.of_lemmas([word], batch.vocabulary) for word in ("a", "b", "ann")}
+    word = batch.word[a:b].tolist()
+    lemma = [
+        next((x for x, held in of_lemma.items() if held[t, w]), "") for t, w in zip(own, word, strict=True)
+    ]
+
+    def alone(holds: Iterable[bool]) -> list[tuple[int, int]]:
+        return [(i, i + 1) for i, held in enumerate(holds) if held]
+
+    sources |= {
+        tree.OfTag(("NOUN",)): alone(t == number["NOUN"] for t in own),
+        tree.OfTag(("VERB", "ADJ")): alone(t in (number["VERB"], number["ADJ"]) for t in own),
+        tree.OfLemma(("a",)): alone(x == "a" for x in lemma),
+        tree.OfLemma(("b", "ann")): alone(x in ("b", "ann") for x in lemma),
+        tree.OfKind(("person",)): alone(form == "Ben" for form in forms),
+    }
     return Held(forms, batch.sentence[a:b].tolist(), sources)
 
 
 def _made(text: str) -> CompiledRule | None:
     """A rule; None for one that may match nothing at all, which is refused."""
     try:
-        return Rule(name="r", type="PER", text=text).compiled()
+        return Rule(name="r", type="PER", text=text).compiled(None, BASE)
     except BadPattern as fault:
         if "nothing at all" not in fault.message:
             raise

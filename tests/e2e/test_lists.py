@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from e2e.conftest import Complaints, Running
-from urdaten.places.lists.lexicon import senses
+from urdaten.installed import senses
 
 FILE = "name,variants,id\nVelvet Heron,V. Heron,V900\n,nobody,\nHaldis,Hald. the Second,\nQuill Tern,,V901\n"
 AGAIN = "name,variants,id\nVelvet Heron,V. Heron;Velvet H.,V900\nQuill Tern,,V901\n"

@@ -49,7 +49,7 @@ def _tell(problem: str) -> None:
 
 def _load(path: Path) -> Tagger:
     from urdaten.core.tagger import read_file
-    from urdaten.places.tagger.lexicon import general_lexicon
+    from urdaten.installed import general_lexicon
 
     try:
         loaded = read_file(path, general_lexicon())
@@ -143,7 +143,7 @@ def train(
     from urdaten.core.tagger import preset as preset_named
     from urdaten.core.tagger import read_config, to_bytes
     from urdaten.core.tagger.samples import train_on_samples
-    from urdaten.places.tagger.lexicon import general_lexicon
+    from urdaten.installed import general_lexicon
 
     settings = read_config(_text_of(config)) if config else preset_named(preset)
     training = _read(samples, keep_good)

@@ -18,6 +18,7 @@ from urdaten.core.records import Field, Template
 from urdaten.core.rules import CompiledRule, Rule
 from urdaten.core.spans import Span
 from urdaten.errors import BadFile
+from urdaten.installed import words
 
 FOLDER = Path(__file__).parents[3] / "data" / "demo"
 _HEAD = regex.compile(r"=== (?P<title>[^|]+?) \| (?P<dated>\d{4}-\d\d-\d\d) \| (?P<voice>[^|]+?)\s*")
@@ -110,7 +111,7 @@ class Demo:
     def compiled_rules(self) -> tuple[CompiledRule, ...]:
         """The rules in their order, ready to be held against texts."""
         fragments = {one.name: one.pattern for one in self.fragments}
-        return tuple(one.rule.compiled(fragments) for one in self.rules)
+        return tuple(one.rule.compiled(fragments, words(self.language)) for one in self.rules)
 
 
 def read_demo(folder: Path = FOLDER) -> Demo:

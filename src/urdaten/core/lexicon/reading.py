@@ -5,37 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
+from urdaten.core.text import KINDS as KIND_NAMES
 from urdaten.errors import BadFile
 
-# Kinds of things, by the number that the data give them.
-KINDS = {
-    3: "top",
-    4: "act",
-    5: "animal",
-    6: "artefact",
-    7: "quality",
-    8: "body",
-    9: "thought",
-    10: "message",
-    11: "event",
-    12: "feeling",
-    13: "food",
-    14: "group",
-    15: "place",
-    16: "motive",
-    17: "object",
-    18: "person",
-    19: "phenomenon",
-    20: "plant",
-    21: "possession",
-    22: "process",
-    23: "quantity",
-    24: "relation",
-    25: "shape",
-    26: "state",
-    27: "substance",
-    28: "time",
-}
+# Kinds of things, by the number that the data give them: they begin with 3.
+KINDS = dict(enumerate(KIND_NAMES, start=3))
 # What a wider meaning is to a kind of thing, and to one single thing, such as a city.
 _ABOVE, _INSTANCE = "@", "@i"
 

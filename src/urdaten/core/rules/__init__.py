@@ -1,5 +1,6 @@
 """Rules: their language, and their matching."""
 
+from urdaten.core.rules.base import WordBase
 from urdaten.core.rules.carried import carried_over
 from urdaten.core.rules.examples import ExampleResult, try_examples
 from urdaten.core.rules.faults import fail, nearest
@@ -15,6 +16,7 @@ __all__ = [
     "Named",
     "Rule",
     "RuleFinds",
+    "WordBase",
     "aloud",
     "carried_over",
     "check_fragment",

@@ -15,7 +15,7 @@ _WORDS = {
     **{
         word.upper(): (word,)
         for word in (
-            "optional not minus any length like list found text use sentence start end first last part repeats earlier later "
+            "optional not minus any length like tag lemma kind list found text use sentence start end first last part repeats earlier later "
             "within before after drop retype across only if unless to or more up number of and as in inside token tokens "
             "sentences"
         ).split()
@@ -29,13 +29,14 @@ _SIGNS = {
     "INT": "a number",
     "CODE": "the code of a type",
     "NAME": "a name",
+    "LETTERS": "a word between ' and '",
     "REGEX": "a regular expression between / and /",
     "_NL": "the end of the line",
 }
 # Where one of these may stand, something that matches may.
-_ITEM = "LETTERS"
+_ITEM = "SHAPE"
 _OF_ITEMS = frozenset(
-    "LETTERS EXACT ANY SHAPE LENGTH LIKE LIST FOUND TEXT USE FIRST LAST PART SENTENCE NOT GROUP OPTIONAL UP INT WORD".split()
+    "LETTERS EXACT ANY SHAPE LENGTH LIKE TAG LEMMA KIND LIST FOUND TEXT USE FIRST LAST PART SENTENCE NOT GROUP OPTIONAL UP INT WORD".split()
 )
 
 
@@ -52,7 +53,8 @@ def fail(said: str, at: At) -> NoReturn:
 
 
 def nearest(word: str, allowed: Iterable[str] | None, among: Iterable[str] = ()) -> str:
-    """Of the words of the language that some terminals stand for, or of all, the one nearest to a word; "" for none."""
+    """Of the words of the language that some terminals stand for, or of all, and of others, the one nearest to a word; "" for
+    none."""
     known = [w for name, words in _WORDS.items() for w in words if allowed is None or name in set(allowed)]
     written = {one.casefold(): one for one in [*known, *among]}
     found = get_close_matches(word.casefold(), written, n=1, cutoff=0.6) if word else []

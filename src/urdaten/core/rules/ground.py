@@ -13,10 +13,12 @@ from urdaten.core.arrays import Bools, Ints
 from urdaten.core.rules import tree
 from urdaten.core.rules.asking import ask_forms, ask_tokens, compiled, of_form
 from urdaten.core.rules.automaton import BEGINS, ENDS
+from urdaten.core.rules.base import WordBase
 from urdaten.core.rules.machine import keep_longest
 from urdaten.core.rules.raw import raw_matches
 from urdaten.core.spans import SpanTable
-from urdaten.core.text import Batch
+from urdaten.core.text import TAGS, Batch
+from urdaten.errors import BadInput
 
 LISTS, RULES = "lists", "rules"
 
@@ -52,9 +54,10 @@ class Units:
 class Ground:
     """A batch for rules that are held against it one after the other."""
 
-    def __init__(self, batch: Batch, spans: SpanTable) -> None:
-        """spans: those of lists and of earlier rules are looked at."""
+    def __init__(self, batch: Batch, spans: SpanTable, base: WordBase | None = None) -> None:
+        """spans: those of lists and of earlier rules are looked at; `base` tells what is known of words."""
         self.batch = batch
+        self._base = base
         self._lists = spans.of_sources((LISTS,))
         self._before = spans.of_sources((LISTS, RULES))
         self._found: list[tuple[str, Ints, Ints]] = []
@@ -173,13 +176,33 @@ class Ground:
 
     def _flags_of(self, source: tree.Source) -> NDArray[np.uint8]:
         if source not in self._flags:
-            spans = self.spans(source)
             flags = np.zeros(len(self.batch.word), dtype=np.uint8)
+            if isinstance(source, tree.OfTag | tree.OfLemma | tree.OfKind):
+                flags[self._known(source)] = FLAGS["part"]
+                self._flags[source] = flags
+                return flags
+            spans = self.spans(source)
             flags[runs(spans.first, spans.last)] |= FLAGS["part"]
             flags[spans.first] |= FLAGS["first"]
             flags[spans.last - 1] |= FLAGS["last"]
             self._flags[source] = flags
         return self._flags[source]
+
+    def _known(self, source: tree.Known) -> Bools:
+        """Tokens that words are known of: shape (n_tokens,)."""
+        base, batch = self._base, self.batch
+        if base is None:
+            raise BadInput("Parts of speech and kinds of words are asked of, and there are none here.")
+        if isinstance(source, tree.OfKind):
+            return base.of_kinds(source.kinds, batch.vocabulary)[batch.word]
+        if isinstance(source, tree.OfTag):
+            return np.isin(self._tags, [TAGS.index(tag) for tag in source.tags])
+        return np.asarray(base.of_lemmas(source.words, batch.vocabulary)[self._tags, batch.word])
+
+    @cached_property
+    def _tags(self) -> Ints:
+        assert self._base is not None
+        return self._base.tags(self.batch)
 
     def flags_on(self, source: tree.Source, units: Units) -> NDArray[np.uint8]:
         """Where each token of some units is in the spans of a source: bits of FLAGS, uint8 of shape (n,)."""
@@ -199,6 +222,9 @@ class Ground:
                 lists = self._lists
                 first, last = self._tokens(lists.at(np.isin(lists.maker, _numbers(lists.makers, names))))
                 return Spans(*self.apart(first, last))
+            case tree.OfTag() | tree.OfLemma() | tree.OfKind():
+                first = np.flatnonzero(self._known(source))
+                return Spans(first, first + 1)
             case tree.OfFound(types):
                 parts = [(a, b) for kind, a, b in self._found if kind in types]
                 for kind in types:

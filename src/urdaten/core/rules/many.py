@@ -43,8 +43,10 @@ class RuleFinds:
 def match_rules(
     rules: Sequence[CompiledRule], batch: Batch, spans: SpanTable | None = None
 ) -> list[RuleFinds]:
-    """What each rule finds; of `spans` it sees those of lists, and what the rules before it have left."""
-    ground = Ground(batch, SpanTable.empty() if spans is None else spans)
+    """What each rule finds; of `spans` it sees those of lists, and what the rules before it have left. Rules
+    that ask something of words ask one base."""
+    base = next((rule.base for rule in rules if rule.base is not None), None)
+    ground = Ground(batch, SpanTable.empty() if spans is None else spans, base)
     found = []
     for rule in rules:
         finds = _Match(rule, ground).finds()

@@ -65,7 +65,7 @@ def _mentions(whole: tree.Tree) -> Iterator[Mention]:
 def sources_of(whole: tree.Tree) -> Iterator[tree.Source]:
     """What a rule looks at of what was there before it."""
     for part in _parts(whole):
-        if isinstance(part, tree.OfList | tree.OfFound | tree.OfText):
+        if not isinstance(part, tree.Use | tree.Used):
             yield part
 
 

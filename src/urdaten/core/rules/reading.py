@@ -13,7 +13,7 @@ from lark.exceptions import UnexpectedCharacters, UnexpectedEOF, UnexpectedToken
 
 from urdaten.core.rules import tree
 from urdaten.core.rules.faults import expected, fail, nearest
-from urdaten.core.text import token_forms
+from urdaten.core.text import KINDS, TAGS, token_forms
 
 # More is no rule that anybody reads.
 MOST_SIGNS = 20_000
@@ -198,6 +198,31 @@ class _Made(Transformer[Token, Anything]):
         at = _at(parts[0])
         return tree.Token(tree.Like(_expression(parts[1]), _at(parts[1])), at)
 
+    def of_tag(self, parts: list[Anything]) -> tree.Node:
+        for token in parts[1:]:
+            if token not in TAGS:
+                near = nearest(token, (), TAGS)
+                then = f"did you mean {near}?" if near else f"they are {', '.join(TAGS)}"
+                fail(f"there is no tag {token}; {then}", _at(token))
+        return _known(tree.OfTag(tuple(map(str, parts[1:])), _at(parts[0])))
+
+    def of_lemma(self, parts: list[Anything]) -> tree.Node:
+        words = []
+        for token in parts[1:]:
+            forms = token_forms(_unescaped(token[1:-1]))
+            if len(forms) != 1:
+                fail("a lemma is one word", _at(token))
+            words += forms
+        return _known(tree.OfLemma(tuple(words), _at(parts[0])))
+
+    def of_kind(self, parts: list[Anything]) -> tree.Node:
+        for token in parts[1:]:
+            if token not in KINDS:
+                near = nearest(token, (), KINDS)
+                then = f"did you mean {near}?" if near else f"they are {', '.join(sorted(KINDS))}"
+                fail(f"there is no kind {token}; {then}", _at(token))
+        return _known(tree.OfKind(tuple(map(str, parts[1:])), _at(parts[0])))
+
     def whole(self, parts: list[Anything]) -> tree.Node:
         return tree.Whole(parts[0], parts[0].at)
 
@@ -318,6 +343,10 @@ def place_of(node: tree.Node) -> tree.At:
 
 def _removal(parts: list[Token], *, replaced: bool) -> tree.Removal:
     return tree.Removal(tuple(map(str, parts[1:])), replaced, _at(parts[0]), tuple(map(_at, parts[1:])))
+
+
+def _known(source: tree.Known) -> tree.Node:
+    return tree.Token(tree.Within("part", source), source.at)
 
 
 def _row(parts: list[tree.Node]) -> tree.Node:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
@@ -13,6 +13,7 @@ from urdaten.core.rules import tree
 from urdaten.core.rules.asking import compiled as compiled_expression
 from urdaten.core.rules.asking import parts_of, pattern_of_token
 from urdaten.core.rules.automaton import Automaton, Tests, automaton
+from urdaten.core.rules.base import WordBase
 from urdaten.core.rules.faults import fail
 from urdaten.core.rules.fragments import Fragments, body_of
 from urdaten.core.rules.mentions import sources_of
@@ -41,9 +42,12 @@ class Rule:
     type: str
     text: str
 
-    def compiled(self, fragments: Mapping[str, str] | None = None) -> CompiledRule:
-        """Ready to be held against texts; fragments are texts by name. Raises BadPattern with the place of the fault."""
-        return compile_rule(self, tuple(sorted((fragments or {}).items())))
+    def compiled(
+        self, fragments: Mapping[str, str] | None = None, base: WordBase | None = None
+    ) -> CompiledRule:
+        """Ready to be held against texts; fragments are texts by name, `base` tells what is known of words. Raises BadPattern
+        with the place of the fault."""
+        return compile_rule(self, tuple(sorted((fragments or {}).items())), base)
 
 
 @dataclass(frozen=True, eq=False)
@@ -113,6 +117,8 @@ class CompiledRule:
     types: tuple[str, ...]
     # What it looks at of what was there before it.
     sources: tuple[tree.Source, ...]
+    # What it asks of words; None where it asks nothing of them.
+    base: WordBase | None = None
 
     @property
     def removal(self) -> tree.Removal | None:
@@ -126,12 +132,18 @@ class CompiledRule:
     @property
     def content(self) -> str:
         """Equal for rules that find the same in the same texts after the same spans, whatever their own type."""
-        return repr((self.whole, self.types[1:]))
+        known = () if self.base is None else (self.base.fingerprint,)
+        return repr((self.whole, self.types[1:], *known))
 
     @property
     def lists(self) -> frozenset[str]:
         """Names of lists that it looks at."""
         return frozenset(name for one in self.sources if isinstance(one, tree.OfList) for name in one.names)
+
+    @property
+    def tags(self) -> frozenset[str]:
+        """Tags that it asks of."""
+        return frozenset(tag for one in self.sources if isinstance(one, tree.OfTag) for tag in one.tags)
 
     @property
     def found(self) -> frozenset[str]:
@@ -147,7 +159,9 @@ class CompiledRule:
 
 
 @lru_cache(maxsize=1024)
-def compile_rule(rule: Rule, fragments: tuple[tuple[str, str], ...]) -> CompiledRule:
+def compile_rule(
+    rule: Rule, fragments: tuple[tuple[str, str], ...], base: WordBase | None = None
+) -> CompiledRule:
     """As Rule.compiled; those met last are kept."""
     expanded = Fragments(_trees(fragments)).expand(read(rule.text))
     tests = Tests()
@@ -155,6 +169,7 @@ def compile_rule(rule: Rule, fragments: tuple[tuple[str, str], ...]) -> Compiled
     lines = tuple(_line(line, tests, types) for line in expanded.lines)
     conditions = tuple(_condition(one, tests) for one in expanded.conditions)
     sources = tuple(dict.fromkeys(sources_of(expanded)))
+    _check_known(sources, base)
     for source in sources:
         if isinstance(source, tree.OfText):
             compiled_expression(source.pattern, source.at)
@@ -162,17 +177,34 @@ def compile_rule(rule: Rule, fragments: tuple[tuple[str, str], ...]) -> Compiled
         for part in parts_of(test):
             if isinstance(part, tree.Like):
                 pattern_of_token(part.pattern, part.at)
-    return CompiledRule(rule, expanded, tuple(tests.tests), lines, conditions, tuple(types), sources)
+    asks = any(isinstance(one, tree.OfTag | tree.OfLemma | tree.OfKind) for one in sources)
+    own = base if asks else None
+    return CompiledRule(rule, expanded, tuple(tests.tests), lines, conditions, tuple(types), sources, own)
+
+
+def _check_known(sources: Iterable[tree.Source], base: WordBase | None) -> None:
+    """Can all be answered that is asked of words?"""
+    for source in sources:
+        match source:
+            case tree.OfTag(at=at) | tree.OfLemma(at=at) if base is None:
+                fail("this asks for parts of speech, and there are none for this language", at)
+            case tree.OfKind(at=at) if base is None or not base.has_kinds:
+                fail("this asks what words stand for, and there is no lexicon here that tells", at)
+            case _:
+                pass
 
 
 @lru_cache(maxsize=256)
-def check_fragment(name: str, text: str, fragments: tuple[tuple[str, str], ...]) -> None:
+def check_fragment(
+    name: str, text: str, fragments: tuple[tuple[str, str], ...], base: WordBase | None = None
+) -> None:
     """Raise BadPattern unless this can be a fragment beside these."""
     held = {**_trees(tuple(pair for pair in fragments if pair[0] != name)), name: read(text)}
     body_of(held[name], name, tree.NOWHERE)
     probe = tree.Tree((tree.Line((tree.Row(()), tree.Row(())), (tree.Mark(tree.Use(name)),)),))
     expanded = Fragments(held).expand(probe)
     automaton(expanded.lines[0].marks[0].part, Tests())
+    _check_known(sources_of(expanded), base)
 
 
 @lru_cache(maxsize=64)
@@ -263,6 +295,10 @@ def _anchor(node: tree.Node) -> tuple[int, tree.Test] | None:
 def _rank(test: tree.Test) -> int:
     match test:
         case tree.Letters():
+            return _LETTERS
+        case tree.Within(_, tree.OfTag()):
+            return _COMMON
+        case tree.Within(_, tree.OfLemma()):
             return _LETTERS
         case tree.Within():
             return _SPANS

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from urdaten.core.rules import tree
 from urdaten.core.rules.reading import read
+from urdaten.core.text import PARTS
 
 # Of more words than these only the first are said.
 _MOST_WORDS = 6
@@ -118,6 +119,8 @@ def _test(test: tree.Test) -> str:
             return "any word"
         case tree.OneOf(tests) if words := _words(tests):
             return words
+        case tree.Within(_, tree.OfTag() | tree.OfLemma() | tree.OfKind() as source):
+            return _source(source)
         case tree.Within("first" | "last" as part, source):
             return f"the {part} word of {_source(source)}"
         case tree.Used(name):
@@ -162,6 +165,8 @@ def _clause(test: tree.Test) -> str:
             return f"has {letters} letters"
         case tree.Like(pattern):
             return f"/{pattern}/ matches"
+        case tree.Within(_, tree.OfTag() | tree.OfLemma() | tree.OfKind() as source):
+            return f"is {_source(source)}"
         case tree.Within("part", source):
             return f"is part of {_source(source)}"
         case tree.Within(part, source):
@@ -200,6 +205,21 @@ def _source(source: tree.Source) -> str:
             return f"a span of {_listed(types, most=len(types))}"
         case tree.OfText(pattern):
             return f"what /{pattern}/ matches"
+        case tree.OfTag(tags):
+            return _listed([_named(tag) for tag in tags], most=len(tags))
+        case tree.OfLemma(words):
+            return f"any form of {_listed([f'“{word}”' for word in words])}"
+        case tree.OfKind(kinds):
+            return f"a word for {_listed([_with_article(kind) for kind in kinds], most=len(kinds))}"
+
+
+def _named(tag: str) -> str:
+    """What a tag stands for, with its article."""
+    return "punctuation" if tag == "PUNCT" else _with_article(PARTS[tag].partition(":")[0])
+
+
+def _with_article(words: str) -> str:
+    return words if words.startswith("none ") else f"{'an' if words[0] in 'aeio' else 'a'} {words}"
 
 
 def _listed(parts: Sequence[str], most: int = _MOST_WORDS) -> str:

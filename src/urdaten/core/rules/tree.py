@@ -53,7 +53,33 @@ class OfText:
     at: At = field(default=NOWHERE, compare=False, repr=False)
 
 
-Source: TypeAlias = OfList | OfFound | OfText
+@dataclass(frozen=True)
+class OfTag:
+    """Words with some tags, each for itself."""
+
+    tags: tuple[str, ...]
+    at: At = field(default=NOWHERE, compare=False, repr=False)
+
+
+@dataclass(frozen=True)
+class OfLemma:
+    """Forms of some words, each for itself."""
+
+    words: tuple[str, ...]
+    at: At = field(default=NOWHERE, compare=False, repr=False)
+
+
+@dataclass(frozen=True)
+class OfKind:
+    """Words for some kinds of things, each for itself."""
+
+    kinds: tuple[str, ...]
+    at: At = field(default=NOWHERE, compare=False, repr=False)
+
+
+# What is known of words, as if each had been found before.
+Known: TypeAlias = OfTag | OfLemma | OfKind
+Source: TypeAlias = OfList | OfFound | OfText | Known
 
 
 # Tests of one token.

@@ -1,5 +1,6 @@
 """Parts of speech and lemmas: what rules lean on, and what phrases are made of."""
 
+from urdaten.core.tags.base import Words
 from urdaten.core.tags.learning import SETTINGS, found_tags, held_out, learn
 from urdaten.core.tags.parts import Parts
 from urdaten.core.tags.reading import FILES, read_words
@@ -12,6 +13,7 @@ __all__ = [
     "Parts",
     "TaggedSentence",
     "WordForms",
+    "Words",
     "folds",
     "found_tags",
     "held_out",

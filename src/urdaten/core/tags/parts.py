@@ -7,6 +7,7 @@ from functools import cached_property
 from typing import Any
 
 import numpy as np
+import regex
 
 from urdaten.core.arrayfile import pack, unpack
 from urdaten.core.arrays import Bools, Ints
@@ -26,6 +27,8 @@ _FORMS = {
 }
 _OTHER = TAGS.index("X")
 _VOWELS = "aeiouy"
+# Stems that stand before an e in all likelihood: reseiz, handl, undulat, but not float.
+_DROPS_E = regex.compile(r"([cgsuvz]|[bdt]l|[^aeo]at)$")
 
 
 class Parts:
@@ -117,7 +120,7 @@ def _guessed(form: str, name: str) -> str:
         stem = form.removesuffix(ending)
         if stem == form or not any(sign in _VOWELS for sign in stem):
             continue
-        if stem[-1:] == stem[-2:-1] and stem[-1:] not in "aeiouls":
-            return stem[:-1]
-        return stem + "e" if stem.endswith(("c", "g", "s", "u", "v", "z", "bl", "tl", "dl")) else stem
+        if stem[-1:] == stem[-2:-1]:
+            return stem if stem[-1] in "ls" else stem[:-1]
+        return stem + "e" if _DROPS_E.search(stem) else stem
     return form

@@ -5,6 +5,7 @@ from urdaten.core.text.analysis import Analysis
 from urdaten.core.text.apart import apart_from
 from urdaten.core.text.batch import Batch, analyse, analyse_many, batch_of
 from urdaten.core.text.fold import fold, fold_but_case, without_accents
+from urdaten.core.text.kinds import KINDS
 from urdaten.core.text.likeness import Like, like_earlier
 from urdaten.core.text.marks import marks_of, marks_of_texts
 from urdaten.core.text.pack import LANGUAGES, language_pack
@@ -16,6 +17,7 @@ from urdaten.core.text.vocabulary import FormColumn, Vocabulary
 from urdaten.core.text.wordlists import index_words, searched_word, word_counts, word_lists
 
 __all__ = [
+    "KINDS",
     "LANGUAGES",
     "PARTS",
     "TAGS",

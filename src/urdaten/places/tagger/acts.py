@@ -17,10 +17,10 @@ from urdaten.core.spans import Span, SpanTable
 from urdaten.core.tagger import Explanation, Tagger, TaggerInput, TrainingSettings, explain, from_bytes
 from urdaten.core.text import Batch, Vocabulary
 from urdaten.errors import BadInput, Clash, NotFound
+from urdaten.installed import general_lexicon
 from urdaten.places.desk import acts as desk
 from urdaten.places.lists import acts as lists
 from urdaten.places.rules import acts as rules
-from urdaten.places.tagger.lexicon import general_lexicon
 from urdaten.places.tagger.tables import TrainingRow
 from urdaten.places.team.acts import Project
 from urdaten.places.types import acts as types

@@ -24,11 +24,11 @@ from urdaten.core.tagger import (
     weighed,
 )
 from urdaten.core.text import Analysis, Vocabulary
+from urdaten.installed import LANGUAGE, general_lexicon
 from urdaten.places.desk import acts as desk
 from urdaten.places.lists import acts as lists
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.tagger import acts
-from urdaten.places.tagger.lexicon import LANGUAGE, general_lexicon
 from urdaten.places.team import acts as team
 from urdaten.places.texts import acts as texts
 from urdaten.platform.database import transaction

@@ -11,8 +11,8 @@ from urdaten.core.formats import ListedName, write_names
 from urdaten.core.lexicon import KINDS, SORTS, Senses
 from urdaten.core.text import fold
 from urdaten.errors import BadInput, NotFound
+from urdaten.installed import senses
 from urdaten.places.lists.acts.importing import ListImport, begin_keeping
-from urdaten.places.lists.lexicon import senses
 from urdaten.places.team.acts import Project
 
 SOURCE = "general lexicon"

@@ -124,10 +124,10 @@ def _sees(later: CompiledRule, earlier: CompiledRule) -> bool:
 
 def _rules_on(db: Session, project_id: int, on: Sequence[lists.ListOn]) -> tuple[RuleOn, ...]:
     """Those that can be read still."""
-    fragments = rules.fragment_texts(db, project_id)
+    fragments, words = rules.fragment_texts(db, project_id), rules.words_of(db, project_id)
     found: list[RuleOn] = []
     for one in rules.read_rules(db, project_id):
-        rule = rules.compiled_or_none(one, fragments) if one.on else None
+        rule = rules.compiled_or_none(one, fragments, words) if one.on else None
         if rule is None:
             continue
         looked_at = [

@@ -23,6 +23,7 @@ from urdaten.places.rules.acts.rules import (
     remove_rule,
 )
 from urdaten.places.rules.acts.trying import compiled_or_none, failing, read_aloud, rules_before, try_rule
+from urdaten.places.rules.acts.words import words_of
 
 __all__ = [
     "PLACE",
@@ -48,4 +49,5 @@ __all__ = [
     "remove_rule",
     "rules_before",
     "try_rule",
+    "words_of",
 ]

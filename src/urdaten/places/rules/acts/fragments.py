@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.rules import check_fragment, mentions, renamed
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.rules.acts.names import pattern_of_now, read_names, refers_of
+from urdaten.places.rules.acts.words import words_of
 from urdaten.places.rules.tables import FragmentRow, RuleRow
 from urdaten.platform.revisions import bump
 from urdaten.platform.versions import check_seen
@@ -100,7 +101,7 @@ def _fill(db: Session, row: FragmentRow, draft: FragmentDraft, before: str | Non
     # One that uses itself is told of as a circle, and not as one that there is not.
     texts[name] = draft.pattern
     row.refers = refers_of(read_names(db, row.project_id), draft.pattern, texts)
-    check_fragment(name, draft.pattern, tuple(sorted(texts.items())))
+    check_fragment(name, draft.pattern, tuple(sorted(texts.items())), words_of(db, row.project_id))
     row.name, row.pattern, row.about = name, draft.pattern, draft.about.strip()
 
 
@@ -148,10 +149,11 @@ def _check_users(db: Session, project_id: int) -> None:
     from urdaten.places.rules.acts.rules import read_rules
 
     texts = tuple(sorted(fragment_texts(db, project_id).items()))
+    words = words_of(db, project_id)
     for name, pattern in texts:
-        check_fragment(name, pattern, texts)
+        check_fragment(name, pattern, texts, words)
     for rule in read_rules(db, project_id):
-        rule.written().compiled(dict(texts))
+        rule.written().compiled(dict(texts), words)
 
 
 def remove_fragment(db: Session, project_id: int, fragment_id: int) -> None:

@@ -13,6 +13,7 @@ from urdaten.core.rules import Rule as WrittenRule
 from urdaten.errors import BadInput, Clash, NotFound
 from urdaten.places.rules.acts.fragments import fragment_texts
 from urdaten.places.rules.acts.names import merged, names_type, pattern_of_now, read_names, refers_of
+from urdaten.places.rules.acts.words import words_of
 from urdaten.places.rules.tables import FragmentRow, RuleRow
 from urdaten.places.types import acts as types
 from urdaten.platform.revisions import bump
@@ -86,7 +87,7 @@ def compile_draft(db: Session, project_id: int, draft: RuleDraft) -> CompiledRul
     """Ready to be held against texts. Raises BadPattern with the place of the fault."""
     fragments = fragment_texts(db, project_id)
     refers_of(read_names(db, project_id), draft.pattern, fragments)
-    return draft.written().compiled(fragments)
+    return draft.written().compiled(fragments, words_of(db, project_id))
 
 
 def _check(db: Session, project_id: int, draft: RuleDraft, own_id: int | None) -> int:

@@ -6,13 +6,14 @@ from collections.abc import Hashable, Sequence
 
 from sqlalchemy.orm import Session
 
-from urdaten.core.rules import CompiledRule, ExampleResult, aloud, try_examples
+from urdaten.core.rules import CompiledRule, ExampleResult, WordBase, aloud, try_examples
 from urdaten.core.spans import SpanTable
 from urdaten.core.text import batch_of
 from urdaten.errors import BadPattern
 from urdaten.places.lists import acts as lists
 from urdaten.places.rules.acts.fragments import fragment_texts
 from urdaten.places.rules.acts.rules import PLACE, Rule, RuleDraft, compile_draft, read_rules
+from urdaten.places.rules.acts.words import words_of
 from urdaten.places.team.acts import Project
 from urdaten.places.types import acts as types
 from urdaten.platform.database import has_written
@@ -24,20 +25,22 @@ _LOOKS_AT = (PLACE, lists.PLACE, types.PLACE)
 
 def rules_before(db: Session, project_id: int, rule_id: int | None) -> list[CompiledRule]:
     """Rules that are on and stand before one, or all of them for one that is not saved yet; what cannot be read is left out."""
-    fragments = fragment_texts(db, project_id)
+    fragments, words = fragment_texts(db, project_id), words_of(db, project_id)
     found = []
     for rule in read_rules(db, project_id):
         if rule.id == rule_id:
             break
-        if rule.on and (made := compiled_or_none(rule, fragments)):
+        if rule.on and (made := compiled_or_none(rule, fragments, words)):
             found.append(made)
     return found
 
 
-def compiled_or_none(rule: RuleDraft, fragments: dict[str, str]) -> CompiledRule | None:
+def compiled_or_none(
+    rule: RuleDraft, fragments: dict[str, str], words: WordBase | None
+) -> CompiledRule | None:
     """A rule as it is kept; None for one that cannot be read any more."""
     try:
-        return rule.written().compiled(fragments)
+        return rule.written().compiled(fragments, words)
     except BadPattern:
         return None
 
