@@ -106,6 +106,7 @@ FORMS: list[tuple[str, str, dict[str, Any]]] = [
         "/rules/try",
         {"name": "x", "type": "VES", "pattern": "'x'", "must_find": ["x"], "must_not_find": []},
     ),
+    ("POST", "/rules/words", {"text": "x"}),
     ("POST", "/trainings", {"name": "x", "settings": {"features": ["words"]}}),
     (
         "POST",

@@ -1967,6 +1967,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/rules/language": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Language */
+        get: operations["readRuleLanguage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/rules/try": {
         parameters: {
             query?: never;
@@ -1978,6 +1995,23 @@ export interface paths {
         put?: never;
         /** Try Rule */
         post: operations["tryRule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/rules/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Words */
+        post: operations["lookAtWords"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4385,6 +4419,28 @@ export interface components {
             /** Recall After */
             recall_after: number | null;
         };
+        /** HeldOutShown */
+        HeldOutShown: {
+            /**
+             * Known
+             * @description words whose form was learnt from
+             */
+            known: number;
+            /** Known Right */
+            known_right: number;
+            /** Lemmas Right */
+            lemmas_right: number;
+            /** Right */
+            right: number;
+            /** Source */
+            source: string;
+            /** Unknown */
+            unknown: number;
+            /** Unknown Right */
+            unknown_right: number;
+            /** Words */
+            words: number;
+        };
         /** IntakeHead */
         IntakeHead: {
             /**
@@ -4592,6 +4648,19 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * LeansShown
+         * @description What a pattern asks of words that may be answered wrongly.
+         */
+        LeansShown: {
+            /** Lemmas */
+            lemmas: boolean;
+            /**
+             * Tags
+             * @description parts of speech
+             */
+            tags: string[];
+        };
         /** LinkWish */
         LinkWish: {
             /** Token */
@@ -4716,6 +4785,20 @@ export interface components {
             state: components["schemas"]["JobState"];
             /** Unit */
             unit: string;
+        };
+        /** LookShown */
+        LookShown: {
+            /** Lists */
+            lists: components["schemas"]["SpanShown"][];
+            /**
+             * Phrases
+             * @description what fragments match, by their names
+             */
+            phrases: components["schemas"]["SpanShown"][];
+            /** Rules */
+            rules: components["schemas"]["SpanShown"][];
+            /** Words */
+            words: components["schemas"]["WordShown"][];
         };
         /**
          * LookedShown
@@ -6125,6 +6208,29 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * RuleLanguageShown
+         * @description What patterns may ask of words in this project, and how often the answer is right.
+         */
+        RuleLanguageShown: {
+            /** Held Out */
+            held_out: components["schemas"]["HeldOutShown"][];
+            /**
+             * Kinds
+             * @description none where no general lexicon is installed
+             */
+            kinds: string[];
+            /**
+             * Ready Made
+             * @description fragments that can be taken over
+             */
+            ready_made: components["schemas"]["FragmentWish"][];
+            /**
+             * Tags
+             * @description none where the language has no parts of speech
+             */
+            tags: components["schemas"]["TagShown"][];
+        };
         /** RuleShown */
         RuleShown: {
             /** About */
@@ -6145,6 +6251,7 @@ export interface components {
             id: number;
             /** Judged */
             judged: number;
+            leans: components["schemas"]["LeansShown"];
             /** Must Find */
             must_find: string[];
             /** Must Not Find */
@@ -6961,6 +7068,28 @@ export interface components {
              */
             types: string[];
         };
+        /** TagShown */
+        TagShown: {
+            /** About */
+            about: string;
+            /**
+             * Found
+             * @description words that were given it
+             */
+            found: number;
+            /**
+             * Gold
+             * @description words of held-out sentences that have it
+             */
+            gold: number;
+            /**
+             * Right
+             * @description words that were given it and have it
+             */
+            right: number;
+            /** Tag */
+            tag: string;
+        };
         /** TaggerFigure */
         TaggerFigure: {
             /** Dev F1 */
@@ -7370,11 +7499,17 @@ export interface components {
              * @description finds in signed sentences
              */
             judged: number;
+            leans: components["schemas"]["LeansShown"];
             /**
              * Right
              * @description of those in signed sentences, how many are gold
              */
             right: number;
+            /**
+             * Staves
+             * @description the first sentences in which it finds something, wrong finds first
+             */
+            staves: components["schemas"]["StaveShown"][];
             /**
              * Texts
              * @description how many texts it was tried on: the first of those with suggestions
@@ -7700,6 +7835,46 @@ export interface components {
              */
             words: string[];
         };
+        /** WordShown */
+        WordShown: {
+            /**
+             * End
+             * @description code points from the start of the text's body
+             */
+            end: number;
+            /**
+             * Kinds
+             * @description what the general lexicon says that it can stand for
+             */
+            kinds: string[];
+            /** Lemma */
+            lemma: string;
+            /**
+             * Sentence
+             * @description number of its sentence in the text, from 0
+             */
+            sentence: number;
+            /**
+             * Shapes
+             * @description as patterns name them
+             */
+            shapes: string[];
+            /**
+             * Start
+             * @description code points from the start of the text's body
+             */
+            start: number;
+            /**
+             * Tag
+             * @description part of speech; empty where the language has none
+             */
+            tag: string;
+        };
+        /** WordsWish */
+        WordsWish: {
+            /** Text */
+            text: string;
+        };
         /** WorkShown */
         WorkShown: {
             /** Done */
@@ -7885,6 +8060,7 @@ export type FoundSpanShown = components['schemas']['FoundSpanShown'];
 export type FragmentShown = components['schemas']['FragmentShown'];
 export type FragmentWish = components['schemas']['FragmentWish'];
 export type HarmShown = components['schemas']['HarmShown'];
+export type HeldOutShown = components['schemas']['HeldOutShown'];
 export type IntakeHead = components['schemas']['IntakeHead'];
 export type IntakeShown = components['schemas']['IntakeShown'];
 export type InvitationShown = components['schemas']['InvitationShown'];
@@ -7900,6 +8076,7 @@ export type LanguageShown = components['schemas']['LanguageShown'];
 export type LatestListAct = components['schemas']['LatestListAct'];
 export type LatestTextAct = components['schemas']['LatestTextAct'];
 export type LayerShown = components['schemas']['LayerShown'];
+export type LeansShown = components['schemas']['LeansShown'];
 export type LinkWish = components['schemas']['LinkWish'];
 export type ListActShown = components['schemas']['ListActShown'];
 export type ListImportShown = components['schemas']['ListImportShown'];
@@ -7907,6 +8084,7 @@ export type ListShown = components['schemas']['ListShown'];
 export type ListUndoneShown = components['schemas']['ListUndoneShown'];
 export type ListWish = components['schemas']['ListWish'];
 export type ListWorkShown = components['schemas']['ListWorkShown'];
+export type LookShown = components['schemas']['LookShown'];
 export type LookedShown = components['schemas']['LookedShown'];
 export type MadeFrom = components['schemas']['MadeFrom'];
 export type ManyWish = components['schemas']['ManyWish'];
@@ -7971,6 +8149,7 @@ export type RoundShown = components['schemas']['RoundShown'];
 export type RoundWish = components['schemas']['RoundWish'];
 export type RoundsShown = components['schemas']['RoundsShown'];
 export type RowShown = components['schemas']['RowShown'];
+export type RuleLanguageShown = components['schemas']['RuleLanguageShown'];
 export type RuleShown = components['schemas']['RuleShown'];
 export type RuleWish = components['schemas']['RuleWish'];
 export type SampleShown = components['schemas']['SampleShown'];
@@ -8008,6 +8187,7 @@ export type StretchShown = components['schemas']['StretchShown'];
 export type SummaryShown = components['schemas']['SummaryShown'];
 export type SwitchWish = components['schemas']['SwitchWish'];
 export type TablePage = components['schemas']['TablePage'];
+export type TagShown = components['schemas']['TagShown'];
 export type TaggerFigure = components['schemas']['TaggerFigure'];
 export type TakeStarterWish = components['schemas']['TakeStarterWish'];
 export type TeamShown = components['schemas']['TeamShown'];
@@ -8043,6 +8223,8 @@ export type WelcomeShown = components['schemas']['WelcomeShown'];
 export type WhyShown = components['schemas']['WhyShown'];
 export type WithdrawalWish = components['schemas']['WithdrawalWish'];
 export type WordClassShown = components['schemas']['WordClassShown'];
+export type WordShown = components['schemas']['WordShown'];
+export type WordsWish = components['schemas']['WordsWish'];
 export type WorkShown = components['schemas']['WorkShown'];
 export type WorthShown = components['schemas']['WorthShown'];
 export type UrdatenPlacesDeskWirePlaceWish = components['schemas']['urdaten__places__desk__wire__PlaceWish'];
@@ -12547,6 +12729,37 @@ export interface operations {
             };
         };
     };
+    readRuleLanguage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleLanguageShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     tryRule: {
         parameters: {
             query?: never;
@@ -12569,6 +12782,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lookAtWords: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordsWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

@@ -1,5 +1,6 @@
 """Rules: their language, and their matching."""
 
+from urdaten.core.rules.asking import shapes_of
 from urdaten.core.rules.base import WordBase
 from urdaten.core.rules.carried import carried_over
 from urdaten.core.rules.examples import ExampleResult, try_examples
@@ -25,5 +26,6 @@ __all__ = [
     "mentions",
     "nearest",
     "renamed",
+    "shapes_of",
     "try_examples",
 ]

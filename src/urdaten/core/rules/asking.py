@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import cast
 
 import numpy as np
 import regex
@@ -38,6 +39,11 @@ _BITS = {name: 1 << k for k, name in enumerate(_SHAPES)}
 
 def _shape_bits(form: str) -> int:
     return sum(_BITS[name] for name, pattern in _SHAPES.items() if pattern.fullmatch(form))
+
+
+def shapes_of(form: str) -> list[tree.Shape]:
+    """The shapes that a form has."""
+    return [cast("tree.Shape", name) for name, pattern in _SHAPES.items() if pattern.fullmatch(form)]
 
 
 def _column(value: Callable[[str], int]) -> FormColumn:

@@ -146,6 +146,11 @@ class CompiledRule:
         return frozenset(tag for one in self.sources if isinstance(one, tree.OfTag) for tag in one.tags)
 
     @property
+    def asks_of_lemmas(self) -> bool:
+        """Does it ask what words are forms of?"""
+        return any(isinstance(one, tree.OfLemma) for one in self.sources)
+
+    @property
     def found(self) -> frozenset[str]:
         """Types of earlier spans that it looks at."""
         return frozenset(name for one in self.sources if isinstance(one, tree.OfFound) for name in one.types)

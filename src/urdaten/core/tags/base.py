@@ -35,6 +35,15 @@ class Words:
     def has_kinds(self) -> bool:
         return self.general is not None
 
+    def kinds(self, form: str) -> list[str]:
+        """The KINDS that a form can stand for, or, written with a capital, name."""
+        if self.general is None:
+            return []
+        told = {
+            name.removeprefix("lexicon ").removeprefix("name of ") for name in self.general.attributes(form)
+        }
+        return [kind for kind in KINDS if kind in told]
+
     def tags(self, batch: Batch, /) -> Ints:
         """As those of parts."""
         return self.parts.tags(batch)

@@ -71,6 +71,12 @@ def make_stave(
     )
 
 
+def hit_stave(project: Project, hit: acts.Hit) -> StaveShown:
+    """A sentence in which a rule finds something, with gold beside it where it is signed."""
+    lanes = {"gold": hit.gold, "rules": hit.found}
+    return make_stave(project, hit.text, hit.sentence, hit.outcome != "open", lanes, hit.outcome == "wrong")
+
+
 def finds_page(
     db: Session, project: Project, source: str, number: int, maker: str, wish: FindsWish
 ) -> StavePage:

@@ -7,6 +7,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
+from urdaten.core.rules import CompiledRule
 from urdaten.places.desk.wire import StavePage
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.pipeline import wire as staves
@@ -17,11 +18,15 @@ from urdaten.places.rules.wire import (
     ExampleShown,
     FragmentShown,
     FragmentWish,
+    LeansShown,
+    LookShown,
     PlaceWish,
+    RuleLanguageShown,
     RuleShown,
     RuleWish,
     TrialShown,
     TrialWish,
+    WordsWish,
 )
 from urdaten.places.team.acts import Project
 from urdaten.places.team.wire import Annotator, Id, Lead, OfProject
@@ -36,10 +41,17 @@ def _draft(wish: RuleWish) -> acts.RuleDraft:
     return acts.RuleDraft(**values | examples)
 
 
+def _leans(rule: CompiledRule | None) -> LeansShown:
+    if rule is None:
+        return LeansShown(tags=[], lemmas=False)
+    return LeansShown(tags=sorted(rule.tags), lemmas=rule.asks_of_lemmas)
+
+
 def _shown(db: Db, project: Project, rules: list[acts.Rule]) -> list[RuleShown]:
     pipeline.counted(db, project)
     figures = pipeline.figures(db, project, "rules")
     blank = pipeline.Figures()
+    fragments, words = acts.fragment_texts(db, project.id), acts.words_of(db, project.id)
     shown = []
     for rule in rules:
         own = figures.get(rule.id, blank) if rule.on else blank
@@ -47,6 +59,7 @@ def _shown(db: Db, project: Project, rules: list[acts.Rule]) -> list[RuleShown]:
             "failing": acts.failing(db, project, rule),
             "trouble": rule.gone or own.trouble,
             "aloud": acts.read_aloud(rule),
+            "leans": _leans(acts.compiled_or_none(rule, fragments, words)),
         }
         shown.append(RuleShown.model_validate(asdict(rule) | asdict(own.finds) | told))
     return shown
@@ -76,16 +89,36 @@ def remove(rule_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
 def try_rule(wish: TrialWish, project: OfProject, _me: Annotator, db: Db) -> TrialShown:
     draft = _draft(wish)
     results = acts.try_rule(db, project, draft, wish.rule)
-    count = pipeline.count_rule(db, project, acts.compile_draft(db, project.id, draft), wish.rule)
+    rule = acts.compile_draft(db, project.id, draft)
+    count = pipeline.count_rule(db, project, rule, wish.rule)
     shown = [ExampleShown.model_validate(result) for result in results]
     return TrialShown(
-        examples=shown, **asdict(count.finds), texts=count.texts, all=count.all, aloud=acts.read_aloud(draft)
+        examples=shown,
+        **asdict(count.finds),
+        texts=count.texts,
+        all=count.all,
+        staves=[staves.hit_stave(project, hit) for hit in count.hits],
+        aloud=acts.read_aloud(draft),
+        leans=_leans(rule),
     )
 
 
 @router.put("/{rule_id}/place", status_code=204, operation_id="moveRule")
 def move(rule_id: Id, wish: PlaceWish, project: OfProject, _me: Lead, db: Db) -> None:
     acts.move_rule(db, project.id, rule_id, wish.place)
+
+
+@router.post("/words", operation_id="lookAtWords")
+def words(wish: WordsWish, project: OfProject, _me: Annotator, db: Db) -> LookShown:
+    return LookShown.model_validate(acts.look(db, project, wish.text))
+
+
+@router.get("/language", operation_id="readRuleLanguage")
+def language(project: OfProject, db: Db) -> RuleLanguageShown:
+    return RuleLanguageShown(
+        **acts.told_of_words(db, project.id),
+        ready_made=[FragmentWish(**asdict(one)) for one in acts.READY_MADE],
+    )
 
 
 @router.get("/fragments", operation_id="listFragments")

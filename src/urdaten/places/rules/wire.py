@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from urdaten.places.desk.wire import SpanShown
+from urdaten.places.desk.wire import Offset, SpanShown, StaveShown
 from urdaten.places.team.wire import Seen, Shown, Wire
 
 Example = Annotated[str, Field(max_length=20_000)]
@@ -36,6 +36,13 @@ class PlaceWish(Wire):
     place: int = Field(ge=0, le=100_000, description="from 0: rules see what those before them have found")
 
 
+class LeansShown(Shown):
+    """What a pattern asks of words that may be answered wrongly."""
+
+    tags: list[str] = Field(description="parts of speech")
+    lemmas: bool
+
+
 class RuleShown(Shown):
     id: int
     version: int
@@ -52,6 +59,7 @@ class RuleShown(Shown):
     judged: int
     trouble: str | None = Field(description="why the rule could not be held against the texts, if so")
     aloud: list[str] = Field(description="what the pattern says, sentence by sentence")
+    leans: LeansShown
 
 
 class ExampleShown(Shown):
@@ -68,7 +76,11 @@ class TrialShown(Shown):
     judged: int = Field(description="finds in signed sentences")
     texts: int = Field(description="how many texts it was tried on: the first of those with suggestions")
     all: bool = Field(description="whether these are all of them")
+    staves: list[StaveShown] = Field(
+        description="the first sentences in which it finds something, wrong finds first"
+    )
     aloud: list[str] = Field(description="what the pattern says, sentence by sentence")
+    leans: LeansShown
 
 
 class FragmentWish(Wire):
@@ -77,6 +89,55 @@ class FragmentWish(Wire):
         max_length=20_000, description="in the rule language, without brackets and conditions"
     )
     about: str = Field(default="", max_length=4000, description="in words, what it stands for")
+
+
+class WordsWish(Wire):
+    text: str = Field(max_length=20_000)
+
+
+class WordShown(Shown):
+    start: Offset
+    end: Offset
+    sentence: int = Field(description="number of its sentence in the text, from 0")
+    tag: str = Field(description="part of speech; empty where the language has none")
+    lemma: str
+    shapes: list[str] = Field(description="as patterns name them")
+    kinds: list[str] = Field(description="what the general lexicon says that it can stand for")
+
+
+class LookShown(Shown):
+    words: list[WordShown]
+    lists: list[SpanShown]
+    rules: list[SpanShown]
+    phrases: list[SpanShown] = Field(description="what fragments match, by their names")
+
+
+class TagShown(Shown):
+    tag: str
+    about: str
+    gold: int = Field(description="words of held-out sentences that have it")
+    found: int = Field(description="words that were given it")
+    right: int = Field(description="words that were given it and have it")
+
+
+class HeldOutShown(Shown):
+    source: str
+    words: int
+    right: int
+    known: int = Field(description="words whose form was learnt from")
+    known_right: int
+    unknown: int
+    unknown_right: int
+    lemmas_right: int
+
+
+class RuleLanguageShown(Shown):
+    """What patterns may ask of words in this project, and how often the answer is right."""
+
+    tags: list[TagShown] = Field(description="none where the language has no parts of speech")
+    held_out: list[HeldOutShown]
+    kinds: list[str] = Field(description="none where no general lexicon is installed")
+    ready_made: list[FragmentWish] = Field(description="fragments that can be taken over")
 
 
 class ChangedFragmentWish(FragmentWish):

@@ -1,5 +1,5 @@
-import { Box } from '@chakra-ui/react'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { Box, Flex } from '@chakra-ui/react'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import { api, body, messageOf, ProblemError } from '../../api/client'
@@ -13,7 +13,7 @@ import { Unsaved } from '../../parts/Unsaved'
 import { Sure } from '../../parts/Window'
 import { plural } from '../../parts/words'
 import { PatternField } from './PatternField'
-import { fragmentsQuery, rulesQuery } from './queries'
+import { fragmentsQuery, languageQuery, rulesQuery } from './queries'
 import { Written } from './Written'
 
 interface FragmentSheetProps {
@@ -32,6 +32,8 @@ const wishOf = (fragment: FragmentShown | undefined): FragmentWish => ({
 export function FragmentSheet({ fragment, lead, onDone }: FragmentSheetProps) {
   const project = useProject()
   const client = useQueryClient()
+  const language = useQuery({ ...languageQuery(project), enabled: fragment === undefined })
+  const ready = language.data?.ready_made ?? []
   const [wish, setWish] = useState(() => wishOf(fragment))
   const [editing, setEditing] = useState(fragment === undefined)
   const [leaving, setLeaving] = useState(false)
@@ -123,6 +125,16 @@ export function FragmentSheet({ fragment, lead, onDone }: FragmentSheetProps) {
       {stale && <BothVersions stale={stale} onMine={() => save(versionOf(stale))} onTheirs={cancel} />}
       {editing ? (
         <>
+          {!fragment && ready.length > 0 && wish.pattern === '' && (
+            <Flex gap="2" mb="3" align="center" color="second">
+              Ready-made:
+              {ready.map((one) => (
+                <QuietAct key={one.name} title={one.about} onClick={() => set(one)}>
+                  {one.name}
+                </QuietAct>
+              ))}
+            </Flex>
+          )}
           <TextField
             label="name"
             value={wish.name}

@@ -5,7 +5,7 @@ import { describe, expect, it, vi } from 'vitest'
 import { system } from '../../theme/system'
 import PatternEditor, { type Fault } from './PatternEditor'
 
-const NAMES = { types: [], lists: [], fragments: [] }
+const NAMES = { types: [], lists: [], fragments: [], tags: [], kinds: [] }
 
 function shown(value: string, fault?: Fault) {
   return (

@@ -5,7 +5,7 @@ import { ProblemError } from '../../api/client'
 import { useScheme } from '../../api/useScheme'
 import { useQuery } from '@tanstack/react-query'
 import { Labelled, TextField } from '../../parts/controls'
-import { fragmentsQuery, listNamesQuery } from './queries'
+import { fragmentsQuery, languageQuery, listNamesQuery } from './queries'
 
 const PatternEditor = lazy(() => import('./PatternEditor'))
 const NONE: never[] = []
@@ -25,6 +25,7 @@ export function PatternField({ label, value, onChange, problem, help }: PatternF
   const { types } = useScheme()
   const lists = useQuery(listNamesQuery(project))
   const fragments = useQuery(fragmentsQuery(project))
+  const language = useQuery(languageQuery(project))
   const fault = faultOf(problem)
   return (
     <Suspense fallback={<TextField label={label} value={value} mono lines={4} error={fault?.message} onChange={onChange} />}>
@@ -33,7 +34,7 @@ export function PatternField({ label, value, onChange, problem, help }: PatternF
           label={label}
           value={value}
           onChange={onChange}
-          names={{ types, lists: lists.data ?? NONE, fragments: fragments.data?.map(({ name }) => name) ?? NONE }}
+          names={{ types, lists: lists.data ?? NONE, fragments: fragments.data?.map(({ name }) => name) ?? NONE, tags: language.data?.tags ?? NONE, kinds: language.data?.kinds ?? NONE }}
           fault={fault}
         />
       </Labelled>

@@ -10,18 +10,22 @@ import { useScheme } from '../../api/useScheme'
 import { BothVersions, staleOf, versionOf } from '../../parts/BothVersions'
 import { Act, CheckField, ChoiceField, linesOf, QuietAct, TextField } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
-import { Heading, Title } from '../../parts/layout'
+import { Heading, Section, Title } from '../../parts/layout'
 import { HoldSign, TypeCode } from '../../parts/signs'
 import { Unsaved } from '../../parts/Unsaved'
 import { useSettled } from '../../parts/useSettled'
 import { number, plural } from '../../parts/words'
-import { draftOf, drafts, isAsWas } from './drafts'
+import { StaveList } from '../../stave/StaveList'
+import { draftKey, draftOf, drafts, isAsWas } from './drafts'
+import { Leans } from './Leans'
 import { PatternField } from './PatternField'
 import { trialQuery } from './queries'
 import { Written } from './Written'
 
 // Short: the answer is there soon, and one wants to see at once what a word more does.
 const PAUSE_MS = 100
+const NO_LEANS = { tags: [], lemmas: false }
+export const TRIAL_LANES = [['gold', 'Gold'], ['rules', 'This rule']] as const
 
 interface RuleSheetProps {
   rule?: RuleShown
@@ -36,17 +40,17 @@ interface RuleSheetProps {
 export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps) {
   const project = useProject()
   const { types, hues } = useScheme()
-  const draftKey = `${project} ${rule?.id ?? 'new'}`
-  const [kept] = useState(() => drafts.get(draftKey))
+  const key = draftKey(project, rule?.id)
+  const [kept] = useState(() => drafts.get(key))
   const [draft, setDraft] = useState(kept ?? draftOf(rule))
   const { wish, find, notFind } = draft
   const [leaving, setLeaving] = useState(false)
   const [editing, setEditing] = useState(rule === undefined || kept !== undefined)
   const changed = editing && !isAsWas(rule, draft)
   useEffect(() => {
-    if (changed) drafts.set(draftKey, draft)
-    else drafts.delete(draftKey)
-  }, [changed, draftKey, draft])
+    if (changed) drafts.set(key, draft)
+    else drafts.delete(key)
+  }, [changed, key, draft])
   const full: RuleWish = { ...wish, type: wish.type || (types[0]?.code ?? ''), must_find: linesOf(find), must_not_find: linesOf(notFind) }
   const settled = useSettled(full, PAUSE_MS)
   const trial = useQuery({
@@ -62,7 +66,7 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
         : body(api.POST('/api/projects/{project}/rules', { params: { path }, body: full }))
     },
     onSuccess: (made) => {
-      drafts.delete(draftKey)
+      drafts.delete(key)
       setEditing(false)
       onDone(made)
     },
@@ -73,7 +77,7 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
   const problem = saving.error ?? (trial.isError ? trial.error : null)
   const field = problem instanceof ProblemError ? problem.field : undefined
   const cancel = () => {
-    drafts.delete(draftKey)
+    drafts.delete(key)
     setDraft(draftOf(rule))
     saving.reset()
     setEditing(false)
@@ -169,6 +173,7 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
           ))}
         </Box>
       )}
+      <Leans leans={(editing ? trial.data?.leans : rule?.leans) ?? NO_LEANS} />
       {(otherError ?? rule?.trouble) && (
         <Box color="bad" role="alert" mb="2">
           {otherError ?? rule?.trouble}
@@ -185,6 +190,11 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
           {trial.data.judged > 0 && `; of ${plural(trial.data.judged, 'span')} in signed sentences ${number(trial.data.right)} are right`}. Texts without
           suggestions are not counted.
         </Box>
+      )}
+      {editing && trial.data && trial.data.staves.length > 0 && (
+        <Section>
+          <StaveList page={{ total: trial.data.staves.length, staves: trial.data.staves }} lanes={TRIAL_LANES} hues={hues} empty="" />
+        </Section>
       )}
     </Box>
   )

@@ -2,7 +2,7 @@ import { fireEvent, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 
-import type { RuleShown, RuleWish, TrialShown } from '../../api/schema'
+import type { RuleLanguageShown, RuleShown, RuleWish, TrialShown } from '../../api/schema'
 import { openPlace, Refusal, written } from '../../test/fake'
 import { drafts } from './drafts'
 import { Rules } from './Rules'
@@ -16,17 +16,27 @@ vi.mock('./PatternEditor', () => ({
 
 const RULE: RuleShown = {
   id: 1, version: 1, name: 'four figures', type: 'VES', pattern: '\\d{4}', must_find: ['at 0600'], must_not_find: ['crane 2'], about: 'Times of the log.',
-  on: true, failing: 1, finds: 3, right: 1, judged: 2, trouble: null, aloud: ['It marks a word that /\\d{4}/ matches as VES.'],
+  on: true, failing: 1, finds: 3, right: 1, judged: 2, trouble: null, aloud: ['It marks a word that /\\d{4}/ matches as VES.'], leans: { tags: [], lemmas: false },
 }
 const TRIAL: TrialShown = {
   examples: [
     { text: '🚢 at 0600', wanted: true, holds: true, found: [{ start: 5, end: 9, type: 'VES', source: 'rules', probability: null, maker: '', why: '' }] },
     { text: 'crane 2', wanted: false, holds: false, found: [{ start: 6, end: 7, type: 'VES', source: 'rules', probability: null, maker: '', why: '' }] },
   ],
-  finds: 3, right: 1, judged: 2, texts: 40, all: false, aloud: ['It marks figures as VES.'],
+  finds: 3, right: 1, judged: 2, texts: 40, all: false, aloud: ['It marks figures as VES.'], leans: { tags: [], lemmas: false }, staves: [],
 }
 const UNIT = { id: 4, version: 2, name: 'unit', about: 'Of weight.', pattern: "('t' or 'kg')", used_by: ['amount'] }
-const ANSWERS = { 'GET /rules': [RULE], 'POST /rules/try': TRIAL, 'GET /rules/1/finds': { total: 0, staves: [], next: null }, 'GET /rules/fragments': [UNIT], 'GET /lists': [] }
+const LANGUAGE: RuleLanguageShown = {
+  tags: [
+    { tag: 'NOUN', about: 'noun: pilot', gold: 50, found: 40, right: 38 },
+    { tag: 'VERB', about: 'verb: sailed', gold: 20, found: 20, right: 19 },
+    { tag: 'X', about: 'none of these', gold: 0, found: 0, right: 0 },
+  ],
+  held_out: [{ source: 'bulletins', words: 1000, right: 951, known: 800, known_right: 780, unknown: 200, unknown_right: 171, lemmas_right: 996 }],
+  kinds: ['person', 'place'],
+  ready_made: [{ name: 'noun phrase', pattern: 'tag(NOUN)', about: 'A noun.' }],
+}
+const ANSWERS = { 'GET /rules': [RULE], 'POST /rules/try': TRIAL, 'GET /rules/1/finds': { total: 0, staves: [], next: null }, 'GET /rules/fragments': [UNIT], 'GET /lists': [], 'GET /rules/language': LANGUAGE }
 const BROKEN = new Refusal(422, { detail: 'Line 1, column 2: something is missing here.', field: 'pattern', offset: 1, end: 1 })
 
 beforeEach(() => drafts.clear())

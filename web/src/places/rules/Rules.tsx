@@ -18,6 +18,10 @@ import { Finds, type FindOutcome } from '../../stave/Finds'
 import { FragmentSheet } from './FragmentSheet'
 import { fragmentsQuery, ruleFindsQuery, rulesQuery } from './queries'
 import { RuleSheet } from './RuleSheet'
+import { TagsHelp, WordsSheet } from './WordsSheet'
+
+/** What stands in the place of the rule: a fragment, or the words of a sentence. */
+type Held = number | 'new' | 'words' | null
 
 /** Rules in their order: what each finds, and whether its own examples hold. */
 export function Rules() {
@@ -29,12 +33,12 @@ export function Rules() {
   // A rule is edited where it stands, so that what it finds is seen beside it.
   const rules = useResource<RuleShown, RuleShown[]>({ place: 'rules', one: 'rule', query, queryKey, rows: query.data, offers: lead ? ['add', 'delete'] : [] })
   const fragments = useQuery(fragmentsQuery(project))
-  const [held, setHeld] = useState<{ fragment: number | 'new' | null; beside: string }>({ fragment: null, beside: '' })
+  const [held, setHeld] = useState<{ fragment: Held; beside: string }>({ fragment: null, beside: '' })
   // Whoever opens a rule has left the fragment.
   const beside = `${rules.chosen?.id ?? ''} ${rules.opened ?? ''}`
-  const setFragment = (fragment: number | 'new' | null) => setHeld({ fragment, beside })
+  const setFragment = (fragment: Held) => setHeld({ fragment, beside })
   const shown = fragments.data?.find(({ id }) => id === held.fragment)
-  const open = held.beside === beside && (held.fragment === 'new' || shown) ? held.fragment : null
+  const open = held.beside === beside && (held.fragment === 'new' || held.fragment === 'words' || shown) ? held.fragment : null
   const client = useQueryClient()
   const moving = useMutation({
     mutationFn: ({ rule, place }: { rule: number; place: number }) =>
@@ -47,16 +51,19 @@ export function Rules() {
     if (rules.chosen && at >= 0 && place >= 0 && place < (query.data?.length ?? 0)) moving.mutate({ rule: rules.chosen.id, place })
   }
   useKeys(
-    lead && rules.chosen
+    [
+      { keys: ['w'], caps: ['w'], label: 'words and phrases', run: () => setFragment('words') },
+      ...(lead && rules.chosen
       ? [
           { keys: ['shift+arrowup'], caps: ['shift', '↑'], label: 'move the rule up', run: () => move(-1), quiet: true },
           { keys: ['shift+arrowdown'], caps: ['shift', '↓'], label: 'move the rule down', run: () => move(1), quiet: true },
         ]
-      : [],
+      : []),
+    ],
   )
   return (
     <Columns
-      right={<Help />}
+      right={open === 'words' ? <TagsHelp /> : <Help />}
       left={
         <ResourceList
           resource={rules}
@@ -71,7 +78,19 @@ export function Rules() {
         />
       }
     >
-      {open !== null ? (
+      {open === 'words' ? (
+        <Box px="6" pt="4" pb="8">
+          <WordsSheet
+            lead={lead}
+            sentence={rules.chosen?.must_find[0] ?? ''}
+            onClose={() => setFragment(null)}
+            onRule={() => {
+              setFragment(null)
+              rules.open('add')
+            }}
+          />
+        </Box>
+      ) : open !== null ? (
         <Box px="6" pt="4" pb="8">
           <FragmentSheet
             key={open}
@@ -120,14 +139,13 @@ export function Rules() {
 
 interface FragmentsProps {
   fragments: readonly FragmentShown[] | undefined
-  chosen: number | 'new' | null
-  onChoose: (fragment: number | 'new') => void
+  chosen: Held
+  onChoose: (fragment: Held) => void
   lead: boolean
 }
 
 /** The fragments, below the rules that use them. */
 function Fragments({ fragments, chosen, onChoose, lead }: FragmentsProps) {
-  if (!fragments?.length && !lead) return null
   return (
     <Box px="2.5" pt="2" pb="2" borderTopWidth="1px" borderColor="hairline">
       <Heading>Fragments</Heading>
@@ -138,11 +156,10 @@ function Fragments({ fragments, chosen, onChoose, lead }: FragmentsProps) {
           </LinkAct>
         ))}
       </Flex>
-      {lead && (
-        <QuietAct mt="1" onClick={() => onChoose('new')}>
-          new fragment
-        </QuietAct>
-      )}
+      <Flex gap="2" mt="1">
+        {lead && <QuietAct onClick={() => onChoose('new')}>new fragment</QuietAct>}
+        <QuietAct onClick={() => onChoose('words')}>words and phrases</QuietAct>
+      </Flex>
     </Box>
   )
 }
@@ -195,6 +212,9 @@ const HELP: readonly (readonly [string, string])[] = [
   ['capital', 'also capitals, small, figure, code, initial, sign'],
   ['list(ports)', 'a whole name of a list'],
   ['found(VES)', 'a span that was found before'],
+  ['tag(NOUN)', 'a part of speech; key w shows them'],
+  ["lemma('sail')", 'any form of a word'],
+  ['kind(person)', 'a word for such a thing'],
   ['like(/[A-Z]\\d+/)', 'one word, by an expression'],
   ['1 to 3 capital', 'so many; also optional, up to 3'],
   ["('a' or 'b')", 'one or the other'],

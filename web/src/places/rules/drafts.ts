@@ -10,6 +10,9 @@ export interface Draft {
 /** What was typed and not saved, by project and rule, while one is elsewhere; lives as long as the page. */
 export const drafts = new Map<string, Draft>()
 
+/** Where the draft of a rule is kept; a new one has no number. */
+export const draftKey = (project: string, rule?: number) => `${project} ${rule ?? 'new'}`
+
 /** A rule as its form has it before anything is typed. */
 export function draftOf(rule: RuleShown | undefined): Draft {
   if (!rule) return { wish: { name: '', type: '', pattern: '', must_find: [], must_not_find: [], about: '', on: true }, find: '', notFind: '' }

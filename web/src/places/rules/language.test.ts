@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 
 import { offersAt, opensNames, pieceOf } from './language'
 
-const NAMES = { types: [{ code: 'VES', name: 'vessel' }], lists: ['ports', 'agents (old)'], fragments: ['a day'] }
+const NAMES = { types: [{ code: 'VES', name: 'vessel' }], lists: ['ports', 'agents (old)'], fragments: ['a day'], tags: [{ tag: 'NOUN', about: 'noun: pilot' }], kinds: ['person'] }
 const labels = (before: string) => offersAt(before, NAMES)?.offers.map(({ label }) => label)
 
 describe('pieces of a pattern', () => {
@@ -27,6 +27,8 @@ describe('pieces of a pattern', () => {
   it('knows where names stand', () => {
     expect(opensNames('[ list(')).toBe(true)
     expect(opensNames('use (')).toBe(true)
+    expect(opensNames('tag(')).toBe(true)
+    expect(opensNames('lemma(')).toBe(false)
     expect(opensNames('length(')).toBe(false)
     expect(opensNames('(')).toBe(false)
   })
@@ -38,6 +40,8 @@ describe('what may stand next', () => {
     expect(labels('found(')).toEqual(['VES'])
     expect(labels('list(ports, ')).toEqual(['ports', 'agents (old)'])
     expect(labels('use(')).toEqual(['a day'])
+    expect(offersAt('tag(N', NAMES)).toEqual({ from: 4, offers: [{ label: 'NOUN', apply: 'NOUN', detail: 'noun: pilot' }] })
+    expect(labels('kind(')).toEqual(['person'])
     expect(offersAt('list(a', NAMES)?.offers[1]?.apply).toBe('"agents (old)"')
   })
 

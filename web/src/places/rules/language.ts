@@ -16,6 +16,9 @@ const CALLS: Readonly<Record<string, string>> = {
   list: 'a whole name of a list',
   found: 'a whole span of a type, of lists and of rules before this one',
   text: 'what a regular expression matches in the text itself',
+  tag: 'a word with a part of speech: tag(NOUN)',
+  lemma: "any form of a word: lemma('sail')",
+  kind: 'a word for a kind of thing: kind(person)',
   like: 'one word that a regular expression matches',
   length: 'how many letters a word has: length(2 to 4)',
   use: 'a fragment',
@@ -66,6 +69,8 @@ export interface Names {
   types: readonly { code: string; name: string }[]
   lists: readonly string[]
   fragments: readonly string[]
+  tags: readonly { tag: string; about: string }[]
+  kinds: readonly string[]
 }
 
 /** What kind of piece of a pattern begins somewhere, and how long it is. */
@@ -83,7 +88,7 @@ const LEADS: readonly (readonly [Piece['kind'], RegExp])[] = [
   ['count', /^\d+/],
 ]
 const WORD = /^[\p{L}_][\p{L}\p{N}_-]*/u
-const CALL = /^(list|found|use)\s*\(/
+const CALL = /^(list|found|use|tag|kind)\s*\(/
 
 /** The piece that a rest of a line begins with; `within` says whether names stand there: after list(, found( and use(. */
 export function pieceOf(rest: string, within: boolean): Piece {
@@ -114,7 +119,7 @@ export interface Offer {
 export function offersAt(before: string, names: Names): { from: number; offers: Offer[] } | null {
   const line = before.slice(before.lastIndexOf('\n') + 1)
   if (inQuotes(line)) return null
-  const call = /(list|found|use)\s*\(([^()]*)$/.exec(line)
+  const call = /(list|found|use|tag|kind)\s*\(([^()]*)$/.exec(line)
   if (call) {
     const typed = /[^,]*$/.exec(call[2] ?? '')?.[0].trimStart() ?? ''
     return { from: before.length - typed.length, offers: named(call[1] ?? '', names) }
@@ -142,6 +147,7 @@ function inQuotes(line: string): boolean {
 
 function named(call: string, names: Names): Offer[] {
   if (call === 'found') return names.types.map(({ code, name }) => ({ label: code, apply: code, detail: name }))
-  const known = call === 'list' ? names.lists : names.fragments
+  if (call === 'tag') return names.tags.map(({ tag, about }) => ({ label: tag, apply: tag, detail: about }))
+  const known = call === 'list' ? names.lists : call === 'kind' ? names.kinds : names.fragments
   return known.map((name) => ({ label: name, apply: /[(),"#]/.test(name) ? JSON.stringify(name) : name, detail: '' }))
 }

@@ -29,6 +29,21 @@ export const trialQuery = (project: string, wish: TrialWish) =>
     retry: false,
   })
 
+/** What patterns may ask of words, and how often the answer is right. */
+export const languageQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'rules', 'language'],
+    queryFn: () => body(api.GET('/api/projects/{project}/rules/language', { params: { path: { project } } })),
+    staleTime: Infinity,
+  })
+
+export const wordsQuery = (project: string, text: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'rules', 'words', text],
+    queryFn: () => body(api.POST('/api/projects/{project}/rules/words', { params: { path: { project } }, body: { text } })),
+    retry: false,
+  })
+
 export const fragmentsQuery = (project: string) =>
   queryOptions({
     queryKey: ['p', project, 'rules', 'fragments'],

@@ -27,7 +27,7 @@ from urdaten.places.pipeline.acts.lanes import (
 )
 from urdaten.places.pipeline.acts.makers import Makers, read_makers, stamp
 from urdaten.places.pipeline.acts.store import get_hold, unheard
-from urdaten.places.pipeline.acts.trial import Count, count_rule
+from urdaten.places.pipeline.acts.trial import Count, Hit, count_rule
 from urdaten.places.pipeline.acts.worth import entry_worths, gold_of_type, scores
 
 __all__ = [
@@ -40,6 +40,7 @@ __all__ = [
     "Evidence",
     "Figures",
     "Finds",
+    "Hit",
     "Makers",
     "Standing",
     "ToCount",

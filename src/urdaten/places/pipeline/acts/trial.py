@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
 from urdaten.core.rules import CompiledRule, match_rules
-from urdaten.core.spans import SpanTable
+from urdaten.core.spans import Span, SpanTable
 from urdaten.errors import BadPattern
 from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline.acts.finds import Finds, tally
@@ -23,14 +23,31 @@ TRIAL_STEPS = 100_000_000
 PORTION = 64
 
 
+# So many sentences of each outcome are shown.
+SHOWN = 8
+
+
+@dataclass(frozen=True)
+class Hit:
+    """A sentence in which a rule finds something. Its outcome is "wrong" where one find is, "right", or "open" where nobody has
+    signed it."""
+
+    text: texts.Text
+    sentence: texts.Sentence
+    outcome: str
+    found: Sequence[Span]
+    gold: Sequence[Span]
+
+
 @dataclass(frozen=True)
 class Count:
     """How often a rule finds something in so many texts, how that stands against gold, and whether these are all texts that are
-    not quiet."""
+    not quiet; and the first sentences of each outcome, the wrong ones first."""
 
     finds: Finds
     texts: int
     all: bool
+    hits: Sequence[Hit]
 
 
 def count_rule(db: Session, project: Project, rule: CompiledRule, rule_id: int | None = None) -> Count:
@@ -41,6 +58,7 @@ def count_rule(db: Session, project: Project, rule: CompiledRule, rule_id: int |
     read = [text for text in read if text.id not in quiet]
     makers = read_makers(db, project) if rule.lists or rule.found or rule.removal else None
     steps = finds = right = judged = 0
+    hits: dict[str, list[Hit]] = {"wrong": [], "right": [], "open": []}
     for at in range(0, len(read), PORTION):
         portion = read[at : at + PORTION]
         before = SpanTable.empty()
@@ -63,7 +81,29 @@ def count_rule(db: Session, project: Project, rule: CompiledRule, rule_id: int |
         for text, spans in zip(portion, table.spans(len(batch)), strict=True):
             counted = tally(spans, sentences[text.id], states)
             finds, right, judged = finds + counted.finds, right + counted.right, judged + counted.judged
-    return Count(Finds(finds, right, judged), len(read), every)
+            for hit in _hits(text, spans, sentences[text.id], states) if spans else ():
+                if len(hits[hit.outcome]) < SHOWN:
+                    hits[hit.outcome].append(hit)
+    return Count(Finds(finds, right, judged), len(read), every, [hit for own in hits.values() for hit in own])
+
+
+def _hits(
+    text: texts.Text,
+    spans: Sequence[Span],
+    sentences: Sequence[texts.Sentence],
+    states: Mapping[int, desk.Annotation],
+) -> Iterator[Hit]:
+    found = texts.by_sentence(spans, sentences)
+    for sentence in sentences:
+        own = found[sentence.id]
+        if not own:
+            continue
+        annotation = states.get(sentence.id)
+        if annotation is None or annotation.state != desk.SIGNED:
+            yield Hit(text, sentence, "open", own, ())
+            continue
+        right = all(span in annotation.spans for span in own)
+        yield Hit(text, sentence, "right" if right else "wrong", own, annotation.spans)
 
 
 def _before(

@@ -10,6 +10,8 @@ from urdaten.places.rules.acts.fragments import (
     read_fragments,
     remove_fragment,
 )
+from urdaten.places.rules.acts.looking import Look, look
+from urdaten.places.rules.acts.ready import READY_MADE
 from urdaten.places.rules.acts.rules import (
     PLACE,
     Rule,
@@ -23,12 +25,14 @@ from urdaten.places.rules.acts.rules import (
     remove_rule,
 )
 from urdaten.places.rules.acts.trying import compiled_or_none, failing, read_aloud, rules_before, try_rule
-from urdaten.places.rules.acts.words import words_of
+from urdaten.places.rules.acts.words import told_of_words, words_of
 
 __all__ = [
     "PLACE",
+    "READY_MADE",
     "Fragment",
     "FragmentDraft",
+    "Look",
     "Rule",
     "RuleDraft",
     "add_fragment",
@@ -39,6 +43,7 @@ __all__ = [
     "compiled_or_none",
     "failing",
     "fragment_texts",
+    "look",
     "move_rule",
     "read_aloud",
     "read_fragment",
@@ -48,6 +53,7 @@ __all__ = [
     "remove_fragment",
     "remove_rule",
     "rules_before",
+    "told_of_words",
     "try_rule",
     "words_of",
 ]
