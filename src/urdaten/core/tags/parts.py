@@ -75,6 +75,11 @@ class Parts:
         """Of what it was made from."""
         return str(self._tagger.manifest["made_from"])
 
+    @property
+    def knows_its_words(self) -> bool:
+        """Does the tagger have the words that it learnt with?"""
+        return self._tagger.table.general is not None
+
     # Its file
 
     def to_bytes(self) -> bytes:
@@ -99,7 +104,7 @@ class Parts:
             held = arrays["words"].tobytes()
             words = WordForms.from_bytes(held) if held else None
             tagger = from_bytes(arrays["tagger"].tobytes(), words)
-            if not set(tagger.types) <= set(TAGS):
+            if not set(tagger.types) <= set(TAGS) or (tagger.table.general is None) != (words is None):
                 raise _damaged()
             return cls(tagger, words, about["figures"])
 

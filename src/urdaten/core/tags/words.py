@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import io
-import zipfile
 from collections.abc import Iterable, Mapping, Sequence
 from functools import cached_property
 from typing import Any
@@ -12,6 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from urdaten.core.arrayfile import pack, unpack
 from urdaten.core.arrays import Ints
 from urdaten.core.tags.english import ENDINGS, FUNCTION_WORDS
 from urdaten.core.text import FormColumn, Vocabulary, fold
@@ -20,6 +19,7 @@ from urdaten.errors import BadFile
 # Before these a last letter may be doubled.
 _DOUBLING = ("ed", "ing", "er", "est")
 _BETWEEN, _WITHIN = "\0", "\1"
+MAGIC = b"URDATWRD"
 CLASSES = ("noun", "verb", "adjective", "adverb")
 _CLASS = {name: place for place, name in enumerate(CLASSES)}
 # What may be said of a form, by bit: of which class it is as it stands, of which one as another form of a word, by its
@@ -167,36 +167,37 @@ class WordForms:
     # Its file
 
     def to_bytes(self) -> bytes:
-        """A file of NumPy arrays."""
+        """A file of arrays; the same for the same words."""
         irregular = [
             _WITHIN.join((name, form, word))
             for name in CLASSES
             for form, word in self._irregular[name].items()
         ]
-        made = io.BytesIO()
-        np.savez_compressed(
-            made,
-            allow_pickle=False,
-            words=_blob(self._words.forms),
-            met=self._met,
-            irregular=_blob(irregular),
-            function=_blob([f"{tag} {words}" for tag, words in FUNCTION_WORDS.items()]),
+        return pack(
+            MAGIC,
+            {"function": FUNCTION_WORDS},
+            {"words": _blob(self._words.forms), "met": self._met, "irregular": _blob(irregular)},
         )
-        return made.getvalue()
 
     @classmethod
     def from_bytes(cls, data: bytes) -> WordForms:
-        """Read what to_bytes wrote, on this machine. Raises BadFile for what is no such file."""
-        try:
-            with np.load(io.BytesIO(data), allow_pickle=False) as held:
-                arrays = {name: held[name] for name in held.files}
+        """Read what to_bytes wrote. Raises BadFile for anything else."""
+
+        def read(_about: dict[str, Any], arrays: dict[str, Any]) -> WordForms:
+            words, met = Vocabulary(_forms(arrays["words"])), arrays["met"]
+            if met.dtype != np.int32 or met.shape != (len(words), len(CLASSES)):
+                raise _damaged()
             irregular: dict[str, dict[str, str]] = {name: {} for name in CLASSES}
             for row in _forms(arrays["irregular"]):
                 name, form, word = row.split(_WITHIN)
                 irregular[name][form] = word
-            return cls(Vocabulary(_forms(arrays["words"])), arrays["met"], irregular)
-        except (KeyError, ValueError, OSError, EOFError, zipfile.BadZipFile) as fault:
-            raise BadFile("These are no word forms that Urdaten wrote; install it again.") from fault
+            return cls(words, met.copy(), irregular)
+
+        return unpack(MAGIC, data, read, _damaged)
+
+
+def _damaged() -> BadFile:
+    return BadFile("These are no word forms that Urdaten wrote; install it again.")
 
 
 def _form_of(form: str, name: str) -> str:

@@ -53,7 +53,7 @@ export function FromExample({ look, forms, sentence, first, last, onSelect, onRu
   const trial = useQuery({ ...trialQuery(project, settled), enabled: settled.type !== '', placeholderData: keepPreviousData })
   const choose = (slot: Slot, part: Partial<Pick<Slot, 'way' | 'times'>>) => setChosen({ ...chosen, [keyOf(slot)]: { ...chosen[keyOf(slot)], ...part } })
   const make = () => {
-    drafts.set(draftKey(project), { ...draftOf(undefined), wish: { ...wish, name: '', must_find: [] }, find: sentence })
+    drafts.set(draftKey(project), { ...draftOf(undefined), wish: { ...wish, name: '', must_find: [] }, find: sentence, begun: true })
     onRule()
   }
   useKeys([{ keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'make a rule of it', run: make, inFields: true }], 1)

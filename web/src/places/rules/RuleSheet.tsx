@@ -131,7 +131,7 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
         )}
       </Title>
       {leaving && <Unsaved onDiscard={cancel} onGoOn={() => setLeaving(false)} />}
-      {kept && changed && (
+      {kept && !kept.begun && changed && (
         <Box color="second" fontSize="small" mb="2" role="status">
           What you typed before is still here, not saved.
         </Box>

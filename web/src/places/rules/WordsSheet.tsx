@@ -98,15 +98,21 @@ function useLanes(look: LookShown | undefined): Lane[] {
     return [
       ...(known.length
         ? [
-            otherLane('tags', 'Part of speech', known.map(({ start, end, tag }) => ({ start, end, type: tag, why: told.get(tag) }))),
+            otherLane('tags', 'Tag', known.filter(({ tag }) => tag !== 'PUNCT').map(({ start, end, tag }) => ({ start, end, type: tag, why: told.get(tag) }))),
             otherLane('lemmas', 'Lemma', known.filter(({ tag }) => tag !== 'PUNCT').map(({ start, end, lemma }) => ({ start, end, type: lemma }))),
           ]
         : []),
       otherLane('lists', 'Lists', look.lists),
       otherLane('rules', 'Rules', look.rules),
-      otherLane('phrases', 'Fragments', look.phrases),
+      ...phraseLanes(look.phrases),
     ]
   }, [look, language.data])
+}
+
+/** A lane for each fragment that matches something: its name would not fit into the bars of single words. */
+function phraseLanes(phrases: LookShown['phrases']): Lane[] {
+  const names = [...new Set(phrases.map(({ type }) => type))]
+  return names.map((name) => otherLane(`fragment ${name}`, name, phrases.filter(({ type }) => type === name).map(({ start, end }) => ({ start, end, type: '', why: `the fragment “${name}”` })), { look: 'bar' }))
 }
 
 interface TagFigures {

@@ -5,6 +5,8 @@ export interface Draft {
   wish: RuleWish
   find: string
   notFind: string
+  /** It was begun elsewhere, and nobody has typed in it. */
+  begun?: boolean
 }
 
 /** What was typed and not saved, by project and rule, while one is elsewhere; lives as long as the page. */

@@ -36,9 +36,11 @@ describe('a rule from an example', () => {
   })
 
   it('takes a whole name as one place, the longest that fits', () => {
-    const slots = slotsOf(LOOK, FORMS, 2, 6, true)
+    const slots = slotsOf(LOOK, FORMS, 2, 6, false)
     expect(slots.map(({ first, last }) => [first, last])).toEqual([[2, 2], [3, 4], [5, 5], [6, 6]])
     expect(patterns(slots[1])).toEqual(['list("ships, old")', 'found(VES)', "'Amber Quay'"])
+    // Within what is marked it is words, of which each may be another.
+    expect(patternOf(slotsOf(LOOK, FORMS, 2, 4, true))).toBe("[ 'boarded' capital capital ]")
     // Half of a name that is not chosen is not one.
     const [half] = slotsOf(LOOK, FORMS, 3, 3, true)
     expect(patterns(half)?.slice(0, 2)).toEqual(['list(people)', 'found(PER)'])

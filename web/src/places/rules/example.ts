@@ -46,24 +46,27 @@ export function slotsOf(look: LookShown, forms: readonly string[], first: number
   const slots: Slot[] = []
   let at = first
   while (at <= last) {
-    const [names, end] = wholesAt(look, at, last)
+    // What a rule marks already needs no other rule, and a name that is part of what is marked is a word there.
+    const [names, whole] = wholesAt(look.lists, marked ? [] : look.rules, look.words, at, last)
+    const end = marked && (at > first || whole < last) ? at : whole
     const word = look.words[at]
     const alone = end === at && word !== undefined
-    const ways = [...names, ...(alone ? waysOf(word, forms[at] ?? '') : [{ pattern: quoted(forms.slice(at, end + 1).join(' '), "'"), label: 'these words' }])]
-    slots.push({ first: at, last: end, marked, ways, way: likeliest(ways, marked), times: '' })
+    const own = alone ? waysOf(word, forms[at] ?? '') : [{ pattern: quoted(forms.slice(at, end + 1).join(' '), "'"), label: 'these words' }]
+    const ways = end === whole ? [...names, ...own] : own
+    slots.push({ first: at, last: end, marked, ways, way: likeliest(ways, marked && first < last ? SHAPES_FIRST : marked ? NAMES_FIRST : FORMS_FIRST), times: '' })
     at = end + 1
   }
   return slots
 }
 
 /** Whole names and spans that begin with a word, the longest of them, and its last word. */
-function wholesAt(look: LookShown, at: number, most: number): [Way[], number] {
-  const start = look.words[at]?.start
+function wholesAt(lists: LookShown['lists'], rules: LookShown['rules'], words: readonly WordShown[], at: number, most: number): [Way[], number] {
+  const start = words[at]?.start
   const found = [
-    ...look.lists.map((span) => ({ span, pattern: `list(${nameOf(span.maker)})`, label: `a name of ${span.maker}` })),
-    ...[...look.lists, ...look.rules].map((span) => ({ span, pattern: `found(${span.type})`, label: `a span of ${span.type}` })),
+    ...lists.map((span) => ({ span, pattern: `list(${nameOf(span.maker)})`, label: `a name of ${span.maker}` })),
+    ...[...lists, ...rules].map((span) => ({ span, pattern: `found(${span.type})`, label: `a span of ${span.type}` })),
   ].flatMap(({ span, pattern, label }) => {
-    const end = look.words.findIndex((word) => word.end === span.end)
+    const end = words.findIndex((word) => word.end === span.end)
     return span.start === start && end >= at && end <= most ? [{ pattern, label, end }] : []
   })
   const end = Math.max(at, ...found.map((one) => one.end))
@@ -85,9 +88,12 @@ function waysOf(word: WordShown, form: string): Way[] {
   ]
 }
 
+const NAMES_FIRST = ['list(', 'figure', 'code', 'capital']
+const SHAPES_FIRST = ['figure', 'code', 'initial', 'capital', 'list(']
+const FORMS_FIRST = ['list(', 'lemma(']
+
 /** Context stays as it is, but for its inflection; what is marked may be another name or figure. */
-function likeliest(ways: readonly Way[], marked: boolean): number {
-  const wanted = marked ? ['list(', 'figure', 'code', 'capital'] : ['list(', 'lemma(']
+function likeliest(ways: readonly Way[], wanted: readonly string[]): number {
   for (const begin of wanted) {
     const at = ways.findIndex(({ pattern }) => pattern.startsWith(begin))
     if (at >= 0) return at
