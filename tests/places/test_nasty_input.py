@@ -107,6 +107,7 @@ FORMS: list[tuple[str, str, dict[str, Any]]] = [
         {"name": "x", "type": "VES", "pattern": "'x'", "must_find": ["x"], "must_not_find": []},
     ),
     ("POST", "/rules/words", {"text": "x"}),
+    ("POST", "/rules/offers", {"type": "VES"}),
     ("POST", "/trainings", {"name": "x", "settings": {"features": ["words"]}}),
     (
         "POST",

@@ -1984,6 +1984,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/rules/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Offers */
+        post: operations["offerRules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/rules/try": {
         parameters: {
             query?: never;
@@ -5204,6 +5221,48 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** OfferShown */
+        OfferShown: {
+            /**
+             * Adds
+             * @description gold that neither rules that are on nor offers before it find
+             */
+            adds: number;
+            /** Aloud */
+            aloud: string[];
+            /** Pattern */
+            pattern: string;
+            /**
+             * Right
+             * @description of what it finds in signed sentences, how many are gold
+             */
+            right: number;
+            /** Wrong */
+            wrong: number;
+        };
+        /** OffersShown */
+        OffersShown: {
+            /**
+             * All
+             * @description whether these are all of them
+             */
+            all: boolean;
+            /** Offers */
+            offers: components["schemas"]["OfferShown"][];
+            /**
+             * Sentences
+             * @description signed sentences that they were learnt from; none of test texts
+             */
+            sentences: number;
+        };
+        /** OffersWish */
+        OffersWish: {
+            /**
+             * Type
+             * @description code of a type
+             */
+            type: string;
+        };
         /** OptionsShown */
         OptionsShown: {
             /** Accents */
@@ -8105,6 +8164,9 @@ export type NewAccountWish = components['schemas']['NewAccountWish'];
 export type NewInvitationShown = components['schemas']['NewInvitationShown'];
 export type NewProjectWish = components['schemas']['NewProjectWish'];
 export type NewTextWish = components['schemas']['NewTextWish'];
+export type OfferShown = components['schemas']['OfferShown'];
+export type OffersShown = components['schemas']['OffersShown'];
+export type OffersWish = components['schemas']['OffersWish'];
 export type OptionsShown = components['schemas']['OptionsShown'];
 export type OptionsWish = components['schemas']['OptionsWish'];
 export type OverlapWish = components['schemas']['OverlapWish'];
@@ -12747,6 +12809,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RuleLanguageShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    offerRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OffersWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffersShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

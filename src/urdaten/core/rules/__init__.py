@@ -7,6 +7,7 @@ from urdaten.core.rules.examples import ExampleResult, try_examples
 from urdaten.core.rules.faults import fail, nearest
 from urdaten.core.rules.many import RuleFinds, match_rules
 from urdaten.core.rules.mentions import Mention, Named, mentions, renamed
+from urdaten.core.rules.offers import Offer, Offers
 from urdaten.core.rules.rule import CompiledRule, Rule, check_fragment
 from urdaten.core.rules.spoken import aloud
 
@@ -15,6 +16,8 @@ __all__ = [
     "ExampleResult",
     "Mention",
     "Named",
+    "Offer",
+    "Offers",
     "Rule",
     "RuleFinds",
     "WordBase",

@@ -20,6 +20,9 @@ from urdaten.places.rules.wire import (
     FragmentWish,
     LeansShown,
     LookShown,
+    OfferShown,
+    OffersShown,
+    OffersWish,
     PlaceWish,
     RuleLanguageShown,
     RuleShown,
@@ -111,6 +114,22 @@ def move(rule_id: Id, wish: PlaceWish, project: OfProject, _me: Lead, db: Db) ->
 @router.post("/words", operation_id="lookAtWords")
 def words(wish: WordsWish, project: OfProject, _me: Annotator, db: Db) -> LookShown:
     return LookShown.model_validate(acts.look(db, project, wish.text))
+
+
+@router.post("/offers", operation_id="offerRules")
+def offers(wish: OffersWish, project: OfProject, _me: Annotator, db: Db) -> OffersShown:
+    told = pipeline.offered(db, project, wish.type)
+    return OffersShown(
+        offers=[
+            OfferShown(
+                **asdict(one),
+                aloud=acts.read_aloud(acts.RuleDraft(name="", type=wish.type, pattern=one.pattern)),
+            )
+            for one in told.offers
+        ],
+        sentences=told.sentences,
+        all=told.all,
+    )
 
 
 @router.get("/language", operation_id="readRuleLanguage")

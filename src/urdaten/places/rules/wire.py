@@ -112,6 +112,24 @@ class LookShown(Shown):
     phrases: list[SpanShown] = Field(description="what fragments match, by their names")
 
 
+class OffersWish(Wire):
+    type: str = Field(max_length=40, description="code of a type")
+
+
+class OfferShown(Shown):
+    pattern: str
+    right: int = Field(description="of what it finds in signed sentences, how many are gold")
+    wrong: int
+    adds: int = Field(description="gold that neither rules that are on nor offers before it find")
+    aloud: list[str]
+
+
+class OffersShown(Shown):
+    offers: list[OfferShown]
+    sentences: int = Field(description="signed sentences that they were learnt from; none of test texts")
+    all: bool = Field(description="whether these are all of them")
+
+
 class TagShown(Shown):
     tag: str
     about: str

@@ -17,11 +17,12 @@ import { Counting } from '../../stave/Counting'
 import { Finds, type FindOutcome } from '../../stave/Finds'
 import { FragmentSheet } from './FragmentSheet'
 import { fragmentsQuery, ruleFindsQuery, rulesQuery } from './queries'
+import { OffersSheet } from './OffersSheet'
 import { RuleSheet } from './RuleSheet'
 import { TagsHelp, WordsSheet } from './WordsSheet'
 
 /** What stands in the place of the rule: a fragment, or the words of a sentence. */
-type Held = number | 'new' | 'words' | null
+type Held = number | 'new' | 'words' | 'offers' | null
 
 /** Rules in their order: what each finds, and whether its own examples hold. */
 export function Rules() {
@@ -38,7 +39,13 @@ export function Rules() {
   const beside = `${rules.chosen?.id ?? ''} ${rules.opened ?? ''}`
   const setFragment = (fragment: Held) => setHeld({ fragment, beside })
   const shown = fragments.data?.find(({ id }) => id === held.fragment)
-  const open = held.beside === beside && (held.fragment === 'new' || held.fragment === 'words' || shown) ? held.fragment : null
+  const open = held.beside === beside && (held.fragment === 'new' || held.fragment === 'words' || held.fragment === 'offers' || shown) ? held.fragment : null
+  // The type whose offers were looked at last.
+  const [offered, setOffered] = useState('')
+  const begin = () => {
+    setFragment(null)
+    rules.open('add')
+  }
   const client = useQueryClient()
   const moving = useMutation({
     mutationFn: ({ rule, place }: { rule: number; place: number }) =>
@@ -53,6 +60,7 @@ export function Rules() {
   useKeys(
     [
       { keys: ['w'], caps: ['w'], label: 'words and phrases', run: () => setFragment('words') },
+      ...(lead ? [{ keys: ['g'], caps: ['g'], label: 'rules from gold', run: () => setFragment('offers') }] : []),
       ...(lead && rules.chosen
       ? [
           { keys: ['shift+arrowup'], caps: ['shift', '↑'], label: 'move the rule up', run: () => move(-1), quiet: true },
@@ -84,11 +92,12 @@ export function Rules() {
             lead={lead}
             sentence={rules.chosen?.must_find[0] ?? ''}
             onClose={() => setFragment(null)}
-            onRule={() => {
-              setFragment(null)
-              rules.open('add')
-            }}
+            onRule={begin}
           />
+        </Box>
+      ) : open === 'offers' ? (
+        <Box px="6" pt="4" pb="8">
+          <OffersSheet type={offered} onType={setOffered} onClose={() => setFragment(null)} onRule={begin} />
         </Box>
       ) : open !== null ? (
         <Box px="6" pt="4" pb="8">
@@ -159,6 +168,9 @@ function Fragments({ fragments, chosen, onChoose, lead }: FragmentsProps) {
       <Flex gap="2" mt="1">
         {lead && <QuietAct onClick={() => onChoose('new')}>new fragment</QuietAct>}
         <QuietAct onClick={() => onChoose('words')}>words and phrases</QuietAct>
+      </Flex>
+      <Flex mt="1">
+        {lead && <QuietAct onClick={() => onChoose('offers')}>rules from gold</QuietAct>}
       </Flex>
     </Box>
   )

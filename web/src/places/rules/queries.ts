@@ -37,6 +37,13 @@ export const languageQuery = (project: string) =>
     staleTime: Infinity,
   })
 
+/** Rules learnt from gold; what was offered stays until rules, lists or gold change, and one asks again. */
+export const offersQuery = (project: string, type: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'rules', 'offers', type],
+    queryFn: () => body(api.POST('/api/projects/{project}/rules/offers', { params: { path: { project } }, body: { type } })),
+  })
+
 export const wordsQuery = (project: string, text: string) =>
   queryOptions({
     queryKey: ['p', project, 'rules', 'words', text],

@@ -26,6 +26,7 @@ from urdaten.places.pipeline.acts.lanes import (
     why_tagged,
 )
 from urdaten.places.pipeline.acts.makers import Makers, read_makers, stamp
+from urdaten.places.pipeline.acts.offered import Offered, offered
 from urdaten.places.pipeline.acts.store import get_hold, unheard
 from urdaten.places.pipeline.acts.trial import Count, Hit, count_rule
 from urdaten.places.pipeline.acts.worth import entry_worths, gold_of_type, scores
@@ -42,6 +43,7 @@ __all__ = [
     "Finds",
     "Hit",
     "Makers",
+    "Offered",
     "Standing",
     "ToCount",
     "begin",
@@ -57,6 +59,7 @@ __all__ = [
     "gold_of_type",
     "keep_counted",
     "matches",
+    "offered",
     "read_makers",
     "reading_groups",
     "scores",

@@ -63,7 +63,7 @@ def count_rule(db: Session, project: Project, rule: CompiledRule, rule_id: int |
         portion = read[at : at + PORTION]
         before = SpanTable.empty()
         if makers is not None:
-            before = _before(db, project, makers, portion, rule_id)
+            before = spans_before(db, project, makers, portion, rule_id)
         batch = texts.batch_of(db, portion, project.language)
         (found,) = match_rules([rule], batch, before)
         for said in found.troubles.values():
@@ -106,7 +106,7 @@ def _hits(
         yield Hit(text, sentence, "right" if right else "wrong", own, annotation.spans)
 
 
-def _before(
+def spans_before(
     db: Session, project: Project, makers: Makers, portion: Sequence[texts.Text], rule_id: int | None
 ) -> SpanTable:
     """What lists and the rules before one, or all rules, find in texts."""
