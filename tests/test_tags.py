@@ -7,46 +7,72 @@ from pathlib import Path
 
 import pytest
 
-from urdaten.core.text import batch_of, token_forms
+from urdaten.core.tags import SOURCES, TaggedSentence, found_tags, read_lemmas, read_tagged
+from urdaten.core.text import batch_of, fold, token_forms
 from urdaten.demo.files import read_demo
+from urdaten.installed import words
 
 FOLDER = Path(__file__).parents[1] / "data" / "tags"
-TAGS = frozenset("ADJ ADP ADV AUX CCONJ DET INTJ NOUN NUM PART PRON PROPN PUNCT SCONJ SYM VERB X".split())
 
 
-def rows(name: str) -> list[tuple[list[str], list[str], list[str]]]:
-    """What stands before the words, the words, and their tags."""
-    found = []
-    for line in (FOLDER / name).read_text(encoding="utf-8").splitlines():
-        *head, tagged = line.split(" | ", 2 if name == "bulletins.txt" else 1)
-        pairs = [pair.rsplit("/", 1) for pair in tagged.split()]
-        found.append((head, [word for word, _ in pairs], [tag for _, tag in pairs]))
-    return found
+def rows(name: str) -> list[TaggedSentence]:
+    return list(read_tagged((FOLDER / name).read_text(encoding="utf-8").splitlines()))
 
 
 @pytest.mark.parametrize(("name", "sentences"), [("bulletins.txt", 520), ("other.txt", 150)])
 def test_every_word_has_a_tag_that_there_is(name: str, sentences: int) -> None:
     held = rows(name)
     assert len(held) == sentences
-    counts = Counter(tag for _, _, tags in held for tag in tags)
-    assert set(counts) <= TAGS
+    counts = Counter(tag for one in held for tag in one.tags)
     assert len(counts) >= 15
-    assert {
-        word for _, words, tags in held for word, tag in zip(words, tags, strict=True) if tag == "PUNCT"
-    } < set('. , : ; ! ? | > "'.split()) | {"-"}
+    signs = {word for one in held for word, tag in zip(one.words, one.tags, strict=True) if tag == "PUNCT"}
+    assert signs < set('. , : ; ! ? | > "'.split()) | {"-"}
 
 
 def test_sentences_of_bulletins_are_those_of_the_demo_and_none_of_its_test_weeks() -> None:
     demo = {one.title: one for one in read_demo().bulletins}
-    for (place, voice), words, _ in rows("bulletins.txt"):
+    for one in rows("bulletins.txt"):
+        place, voice = one.origin.split(", ")
         title, number = place.split()
         bulletin = demo[title]
         assert (bulletin.split in {"train", "dev"}, bulletin.voice) == (True, voice)
+        assert one.group == title.split("/")[0]
         batch = batch_of([bulletin.body])
         own = batch.word[batch.sentence == int(number) - 1].tolist()
-        assert [batch.vocabulary.forms[k] for k in own] == words
+        assert tuple(batch.vocabulary.forms[k] for k in own) == one.words
 
 
 def test_other_sentences_are_cut_as_they_stand() -> None:
-    for _, words, _ in rows("other.txt"):
-        assert token_forms(" ".join(words)) == words
+    for one in rows("other.txt"):
+        assert tuple(token_forms(" ".join(one.words))) == one.words
+
+
+def test_lemmas_are_of_words_that_stand_in_the_sentences() -> None:
+    lemmas = read_lemmas((FOLDER / "lemmas.txt").read_text(encoding="utf-8").splitlines())
+    there = {
+        (fold(word), tag)
+        for name in SOURCES.values()
+        for one in rows(name)
+        for word, tag in zip(one.words, one.tags, strict=True)
+    }
+    assert len(lemmas) > 400
+    assert set(lemmas) <= there
+    assert all(form != lemma for (form, _), lemma in lemmas.items())
+
+
+def test_what_was_installed_is_as_good_as_it_is_said_to_be() -> None:
+    known = words("en")
+    assert known is not None
+    assert known.has_kinds == known.parts.knows_its_words
+    for own in known.parts.figures["sources"].values():
+        if known.has_kinds:
+            assert own["right"] / own["words"] > 0.93
+            assert own["lemmas_right"] / own["words"] > 0.98
+    sentences = [one for name in SOURCES.values() for one in rows(name)]
+    right = [
+        found == gold
+        for one, tags in zip(sentences, found_tags(known.parts, sentences), strict=True)
+        for found, gold in zip(tags, one.tags, strict=True)
+    ]
+    # It has learnt from these.
+    assert sum(right) / len(right) > 0.98

@@ -346,7 +346,7 @@ class Offers:
     @cached_property
     def _columns(self) -> list[_Column]:
         forms = self._batch.vocabulary.forms
-        letters = [_letters(form) for form in forms]
+        letters = [_letters(fold(form)) for form in forms]
         columns = [
             self._numbered([letters[k] for k in self._batch.word.tolist()]),
             self._numbered(self._shape_of),

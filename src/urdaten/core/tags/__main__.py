@@ -8,9 +8,7 @@ import sys
 from contextlib import ExitStack
 from pathlib import Path
 
-from urdaten.core.tags import FILES, held_out, learn, read_lemmas, read_tagged, read_words
-
-SOURCES = {"bulletins": "bulletins.txt", "other prose": "other.txt"}
+from urdaten.core.tags import FILES, SOURCES, held_out, learn, read_lemmas, read_tagged, read_words
 
 folder, *lexicon = map(Path, sys.argv[1:])
 words = None

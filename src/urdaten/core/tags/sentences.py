@@ -13,6 +13,8 @@ from dataclasses import dataclass
 from urdaten.core.text import TAGS
 from urdaten.errors import BadFile
 
+# Files of tagged sentences in a folder of them, by what they are called.
+SOURCES = {"bulletins": "bulletins.txt", "other prose": "other.txt"}
 _BAR = " | "
 
 

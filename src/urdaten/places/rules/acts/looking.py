@@ -87,9 +87,8 @@ def _phrases(
 ) -> list[Span]:
     found: list[Span] = []
     for name in fragments:
-        quoted = name.replace("\\", "\\\\").replace('"', '\\"')
         try:
-            rule = Rule(name=name, type=name, text=f'use("{quoted}")').compiled(fragments, known)
+            rule = Rule(name=name, type=name, text=f"use({name})").compiled(fragments, known)
         except BadPattern:
             continue
         (own,) = match_rules([rule], batch, spans)
