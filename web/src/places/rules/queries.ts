@@ -37,10 +37,12 @@ export const languageQuery = (project: string) =>
     staleTime: Infinity,
   })
 
-/** Rules learnt from gold; what was offered stays until rules, lists or gold change, and one asks again. */
+/** Rules learnt from gold, sought anew whenever they are looked at: what was taken meanwhile is not offered again. */
 export const offersQuery = (project: string, type: string) =>
   queryOptions({
     queryKey: ['p', project, 'rules', 'offers', type],
+    staleTime: 0,
+    refetchOnMount: 'always',
     queryFn: () => body(api.POST('/api/projects/{project}/rules/offers', { params: { path: { project } }, body: { type } })),
   })
 
