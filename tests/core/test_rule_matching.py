@@ -230,7 +230,7 @@ def test_every_match_is_that_of_the_reference(
 
 PIECES = st.lists(
     st.sampled_from(
-        ["'a'", '"B"', "[", "]", "(", ")", "or", "and", "not", "any", "1 to 2", "capital", "list(x)", "found(", "as VES",
+        ["'a'", '"B"', "tag(NOUN)", "tag(", "lemma('a')", "kind(person, place)", "[", "]", "(", ")", "or", "and", "not", "any", "1 to 2", "capital", "list(x)", "found(", "as VES",
          "only if", "unless", "in text", "within 2 tokens", "\n", "\n ", ",", "#", "/x/", "text(/a/)", "like(", "minus",
          "drop", "sentence start", "use(y)", "'", '"', "7", "é", "optional", "up to", "{", "repeats", "inside", "of"]
     ),

@@ -148,3 +148,32 @@ def test_rules_are_offered_from_what_is_signed_outside_test(port: Api) -> None:
     text = port.get(f"/texts/{made['id']}")
     port.put(f"/texts/{made['id']}", {"title": "1", "group": "", "split": "test", "version": text["version"]})
     assert port.post("/rules/offers", {"type": "VES"}, expect=200)["sentences"] == 0
+
+
+def test_what_each_part_of_a_rule_took_in_right_finds_and_in_wrong_ones(port: Api) -> None:
+    text = port.post("/texts", {"title": "1", "body": BODY})["id"]
+    made = port.post("/rules", rule("('barge' or 'crane') [ capital ] 'lies'\n'barge' [ capital ] 'sails'"))
+    path = f"/rules/{made['id']}/slots"
+    assert port.get(path) == {"finds": 0, "slots": []}
+    for number, name in enumerate(["Tern", "Lark", "Ada", None, None]):
+        sign(port, text, number, name)
+    told = port.get(path)
+    assert told["finds"] == 4
+    parts = [
+        (
+            one["line"],
+            one["said"],
+            one["marked"],
+            [(x["words"], x["right"], x["wrong"]) for x in one["taken"]],
+        )
+        for one in told["slots"]
+    ]
+    assert parts == [
+        (0, "“barge” or “crane”", False, [("crane", 0, 1), ("barge", 1, 0)]),
+        (0, "a word with a capital", True, [("Otto", 0, 1), ("Ada", 1, 0)]),
+        (0, "“lies”", False, [("lies", 1, 1)]),
+        (1, "“barge”", False, [("barge", 2, 0)]),
+        (1, "a word with a capital", True, [("Lark", 1, 0), ("Tern", 1, 0)]),
+        (1, "“sails”", False, [("sails", 2, 0)]),
+    ]
+    port.get("/rules/999/slots", expect=404)

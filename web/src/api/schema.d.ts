@@ -2087,6 +2087,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/rules/{rule_id}/slots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Slots */
+        get: operations["readRuleSlots"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/scheme-file": {
         parameters: {
             query?: never;
@@ -6775,6 +6792,41 @@ export interface components {
             start: string;
         };
         /**
+         * SlotShown
+         * @description A part of a pattern with the words that it took.
+         */
+        SlotShown: {
+            /**
+             * Distinct
+             * @description different words that it took
+             */
+            distinct: number;
+            /**
+             * Line
+             * @description number of the line of the rule, from 0
+             */
+            line: number;
+            /** Marked */
+            marked: boolean;
+            /** Said */
+            said: string;
+            /**
+             * Taken
+             * @description the first of them, those of wrong finds first
+             */
+            taken: components["schemas"]["TakenShown"][];
+        };
+        /** SlotsShown */
+        SlotsShown: {
+            /**
+             * Finds
+             * @description finds in signed sentences that were looked at
+             */
+            finds: number;
+            /** Slots */
+            slots: components["schemas"]["SlotShown"][];
+        };
+        /**
          * SomeTexts
          * @description Texts by their numbers, or all that fit a filter.
          */
@@ -7188,6 +7240,15 @@ export interface components {
              * @default both
              */
             sort: string;
+        };
+        /** TakenShown */
+        TakenShown: {
+            /** Right */
+            right: number;
+            /** Words */
+            words: string;
+            /** Wrong */
+            wrong: number;
         };
         /** TeamShown */
         TeamShown: {
@@ -8230,6 +8291,8 @@ export type SettingsWish = components['schemas']['SettingsWish'];
 export type SignInWish = components['schemas']['SignInWish'];
 export type SigningWish = components['schemas']['SigningWish'];
 export type SiteWish = components['schemas']['SiteWish'];
+export type SlotShown = components['schemas']['SlotShown'];
+export type SlotsShown = components['schemas']['SlotsShown'];
 export type SomeTexts = components['schemas']['SomeTexts'];
 export type SpanShown = components['schemas']['SpanShown'];
 export type SpanWish = components['schemas']['SpanWish'];
@@ -8252,6 +8315,7 @@ export type TablePage = components['schemas']['TablePage'];
 export type TagShown = components['schemas']['TagShown'];
 export type TaggerFigure = components['schemas']['TaggerFigure'];
 export type TakeStarterWish = components['schemas']['TakeStarterWish'];
+export type TakenShown = components['schemas']['TakenShown'];
 export type TeamShown = components['schemas']['TeamShown'];
 export type TemplateShown = components['schemas']['TemplateShown'];
 export type TemplateWish = components['schemas']['TemplateWish'];
@@ -13050,6 +13114,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readRuleSlots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rule_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlotsShown"];
+                };
             };
             /** @description a problem, RFC 9457 */
             default: {

@@ -9,15 +9,18 @@ from urdaten.core.rules.many import RuleFinds, match_rules
 from urdaten.core.rules.mentions import Mention, Named, mentions, renamed
 from urdaten.core.rules.offers import Offer, Offers
 from urdaten.core.rules.rule import CompiledRule, Rule, check_fragment
+from urdaten.core.rules.slots import Explained, Place, places_of
 from urdaten.core.rules.spoken import aloud
 
 __all__ = [
     "CompiledRule",
     "ExampleResult",
+    "Explained",
     "Mention",
     "Named",
     "Offer",
     "Offers",
+    "Place",
     "Rule",
     "RuleFinds",
     "WordBase",
@@ -28,6 +31,7 @@ __all__ = [
     "match_rules",
     "mentions",
     "nearest",
+    "places_of",
     "renamed",
     "shapes_of",
     "try_examples",

@@ -39,6 +39,11 @@ def aloud(text: str, type: str) -> list[str]:
     return said
 
 
+def said_of(leaf: tree.Token | tree.Whole | tree.Edge) -> str:
+    """One part of a pattern in words: “a word with a capital”."""
+    return _node(leaf)
+
+
 def _line(line: tree.Line, own: str, removal: tree.Removal | None) -> str:
     act = "finds" if removal is not None and not removal.replaced else "marks"
     said = [f"after {_node(line.contexts[0])}," if _is_something(line.contexts[0]) else ""]

@@ -84,6 +84,12 @@ class Batch:
         last = np.searchsorted(self.end + own, np.minimum(end, lengths[text]) + shift[text], side="right")
         return first, np.maximum(first, last)
 
+    def tokens_within(self, ranges: Sequence[tuple[int, int, int]]) -> set[int]:
+        """Tokens of the batch that lie within ranges of a text, from a start to an end in code points."""
+        columns = np.array(ranges, dtype=np.int64).reshape(-1, 3).T
+        pairs = zip(*(column.tolist() for column in self.token_ranges(*columns)), strict=True)
+        return {token for first, last in pairs for token in range(first, last)}
+
     def with_sentences(self, starts: Sequence[Sequence[int]]) -> Batch:
         """The same tokens in sentences that begin at the given offsets, of each text ascending and one at least; what
         stands before the first is of it."""

@@ -27,6 +27,9 @@ from urdaten.places.rules.wire import (
     RuleLanguageShown,
     RuleShown,
     RuleWish,
+    SlotShown,
+    SlotsShown,
+    TakenShown,
     TrialShown,
     TrialWish,
     WordsWish,
@@ -35,6 +38,8 @@ from urdaten.places.team.acts import Project
 from urdaten.places.team.wire import Annotator, Id, Lead, OfProject
 from urdaten.platform.web import Db
 
+# So many of the words that a part of a rule took are shown.
+TAKEN = 8
 router = APIRouter(prefix="/api/projects/{project}/rules", tags=["rules"])
 
 
@@ -163,6 +168,27 @@ def change_fragment(
 @router.delete("/fragments/{fragment_id}", status_code=204, operation_id="removeFragment")
 def remove_fragment(fragment_id: Id, project: OfProject, _me: Lead, db: Db) -> None:
     acts.remove_fragment(db, project.id, fragment_id)
+
+
+@router.get("/{rule_id}/slots", operation_id="readRuleSlots")
+def slots(rule_id: Id, project: OfProject, db: Db) -> SlotsShown:
+    told = pipeline.slots(db, project, rule_id)
+    return SlotsShown(
+        finds=told.finds,
+        slots=[
+            SlotShown(
+                line=one.line,
+                said=one.said,
+                marked=one.marked,
+                distinct=len(one.values),
+                taken=[
+                    TakenShown(words=words, right=right, wrong=wrong)
+                    for words, right, wrong in one.values[:TAKEN]
+                ],
+            )
+            for one in told.places
+        ],
+    )
 
 
 @router.get("/{rule_id}/finds", operation_id="readRuleFinds")

@@ -130,6 +130,27 @@ class OffersShown(Shown):
     all: bool = Field(description="whether these are all of them")
 
 
+class TakenShown(Shown):
+    words: str
+    right: int
+    wrong: int
+
+
+class SlotShown(Shown):
+    """A part of a pattern with the words that it took."""
+
+    line: int = Field(description="number of the line of the rule, from 0")
+    said: str
+    marked: bool
+    distinct: int = Field(description="different words that it took")
+    taken: list[TakenShown] = Field(description="the first of them, those of wrong finds first")
+
+
+class SlotsShown(Shown):
+    finds: int = Field(description="finds in signed sentences that were looked at")
+    slots: list[SlotShown]
+
+
 class TagShown(Shown):
     tag: str
     about: str

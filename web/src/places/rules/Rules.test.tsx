@@ -51,6 +51,42 @@ describe('Rules', () => {
     expect(screen.getByText('It marks a word that /\\d{4}/ matches as VES.')).toBeInTheDocument()
   })
 
+  it('says what each part took, and which words let wrong finds through', async () => {
+    const slots = {
+      finds: 4,
+      slots: [
+        { line: 0, said: 'a word with a capital', marked: true, distinct: 9, taken: [{ words: 'The', right: 0, wrong: 3 }, { words: 'Tarn', right: 1, wrong: 0 }] },
+        { line: 0, said: 'the end of the sentence', marked: false, distinct: 1, taken: [{ words: '', right: 1, wrong: 3 }] },
+      ],
+    }
+    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules/1/slots': slots })
+    await userEvent.click(await screen.findByRole('button', { name: /what each part took/ }))
+    expect(await screen.findByText('3 wrong')).toBeInTheDocument()
+    expect(screen.getByText('and 7 more')).toBeInTheDocument()
+    expect(screen.getByText('nothing')).toBeInTheDocument()
+    expect(screen.getByText('3 wrong, 1 right')).toBeInTheDocument()
+  })
+
+  it('says what a rule leans on, and how often that is right', async () => {
+    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules': [{ ...RULE, leans: { tags: ['NOUN', 'X'], lemmas: true } }] })
+    expect(await screen.findByText(/It leans on what is known of words/)).toHaveTextContent('Right in sentences held out: 95.0 % of words tagged NOUN, 99.6 % of lemmas.')
+  })
+
+  it('takes over a ready-made fragment', async () => {
+    const { asked } = openPlace(<Rules />, 'rules', { ...ANSWERS, 'POST /rules/fragments': { ...UNIT, id: 9, name: 'noun phrase' } })
+    await userEvent.click(await screen.findByRole('button', { name: 'new fragment' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'noun phrase' }))
+    await userEvent.click(screen.getByRole('button', { name: 'save' }))
+    await waitFor(() => expect(written(asked).map(({ body }) => body)).toContainEqual({ name: 'noun phrase', pattern: 'tag(NOUN)', about: 'A noun.' }))
+  })
+
+  it('says how words are tagged where the language has tags, and that there are none where not', async () => {
+    const none = { ...LANGUAGE, tags: [], held_out: [] }
+    openPlace(<Rules />, 'rules', { ...ANSWERS, 'GET /rules': [], 'GET /rules/language': none })
+    await userEvent.click(await screen.findByRole('button', { name: 'words and phrases' }))
+    expect(await screen.findByText(/There are no parts of speech/)).toBeInTheDocument()
+  })
+
   it('tries a pattern while it is typed and says where it is broken', async () => {
     const answer = (wish: unknown) => ((wish as RuleWish).pattern.includes('(') ? BROKEN : TRIAL)
     openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'POST /rules/try': answer })

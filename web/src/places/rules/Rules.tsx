@@ -19,6 +19,7 @@ import { FragmentSheet } from './FragmentSheet'
 import { fragmentsQuery, ruleFindsQuery, rulesQuery } from './queries'
 import { OffersSheet } from './OffersSheet'
 import { RuleSheet } from './RuleSheet'
+import { RuleSlots } from './RuleSlots'
 import { TagsHelp, WordsSheet } from './WordsSheet'
 
 /** What stands in the place of the rule: a fragment, or the words of a sentence. */
@@ -131,6 +132,7 @@ export function Rules() {
                   </>
                 }
               />
+              {rule.judged > 0 && <RuleSlots key={`slots-${rule.id}-${rule.version}`} rule={rule.id} />}
               <RuleFinds key={`finds-${rule.id}`} rule={rule} />
             </Box>
           )}

@@ -46,6 +46,13 @@ export const offersQuery = (project: string, type: string) =>
     queryFn: () => body(api.POST('/api/projects/{project}/rules/offers', { params: { path: { project } }, body: { type } })),
   })
 
+/** What each part of a rule took, in right finds and in wrong ones; asked anew with the rule's figures. */
+export const slotsQuery = (project: string, rule: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'rules', 'slots', rule],
+    queryFn: () => body(api.GET('/api/projects/{project}/rules/{rule_id}/slots', { params: { path: { project, rule_id: rule } } })),
+  })
+
 export const wordsQuery = (project: string, text: string) =>
   queryOptions({
     queryKey: ['p', project, 'rules', 'words', text],

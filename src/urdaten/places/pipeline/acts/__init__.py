@@ -27,6 +27,7 @@ from urdaten.places.pipeline.acts.lanes import (
 )
 from urdaten.places.pipeline.acts.makers import Makers, read_makers, stamp
 from urdaten.places.pipeline.acts.offered import Offered, offered
+from urdaten.places.pipeline.acts.slots import Slots, slots
 from urdaten.places.pipeline.acts.store import get_hold, unheard
 from urdaten.places.pipeline.acts.trial import Count, Hit, count_rule
 from urdaten.places.pipeline.acts.worth import entry_worths, gold_of_type, scores
@@ -44,6 +45,7 @@ __all__ = [
     "Hit",
     "Makers",
     "Offered",
+    "Slots",
     "Standing",
     "ToCount",
     "begin",
@@ -63,6 +65,7 @@ __all__ = [
     "read_makers",
     "reading_groups",
     "scores",
+    "slots",
     "stamp",
     "standing",
     "texts_with",
