@@ -5,11 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
+from sqlalchemy import text
 
 from acting import act
 from conftest import Api
 from urdaten.core.rules import Rule
 from urdaten.installed import words
+from urdaten.platform.database import transaction
 
 VES = {"code": "VES", "name": "vessel", "key": "v", "hue": 1}
 CGO = {"code": "CGO", "name": "cargo", "key": "c", "hue": 2}
@@ -95,11 +97,21 @@ def test_in_another_language_a_rule_cannot_ask_for_parts_of_speech(port: Api) ->
     assert answer.status_code == 422
 
 
+def test_a_rule_that_was_brought_to_another_language_says_why_it_finds_nothing(port: Api) -> None:
+    made = port.post("/rules", rule("[ tag(NOUN) ]"))
+    assert made["trouble"] is None
+    with transaction(port.settings.database_url) as db:
+        db.execute(text("UPDATE project SET language = 'neutral'"))
+    (shown,) = port.get("/rules")
+    assert "parts of speech, and there are none for this language" in shown["trouble"]
+    assert shown["leans"] == {"tags": [], "lemmas": False}
+
+
 BODY = "The barge Tern sails. The barge Lark sails. The barge Ada lies. The barge Rose rides. The crane Otto lies."
 
 
-def sign(api: Api, text: int, number: int, name: str | None) -> None:
-    sentence = api.get(f"/texts/{text}/sentences")["sentences"][number]
+def sign(api: Api, own: int, number: int, name: str | None) -> None:
+    sentence = api.get(f"/texts/{own}/sentences")["sentences"][number]
     if name is None:
         api.put(f"/desk/sentences/{sentence['id']}", act("sign as empty", 0))
         return
@@ -109,9 +121,9 @@ def sign(api: Api, text: int, number: int, name: str | None) -> None:
 
 
 def test_a_trial_shows_its_first_sentences_wrong_ones_first(port: Api) -> None:
-    text = port.post("/texts", {"title": "1", "body": BODY})["id"]
-    sign(port, text, 0, "Tern")
-    sign(port, text, 1, None)
+    own = port.post("/texts", {"title": "1", "body": BODY})["id"]
+    sign(port, own, 0, "Tern")
+    sign(port, own, 1, None)
     told = port.post("/rules/try", rule("'barge' [ capital ]"), expect=200)
     assert (told["finds"], told["right"], told["judged"]) == (4, 1, 2)
     shown = [(one["words"].split()[2], one["signed"], one["differs"]) for one in told["staves"]]
@@ -145,18 +157,18 @@ def test_rules_are_offered_from_what_is_signed_outside_test(port: Api) -> None:
     port.post("/rules", rule(first["pattern"]))
     assert port.post("/rules/offers", {"type": "VES"}, expect=200)["offers"] == []
     # Test texts are judged by, and never learnt from.
-    text = port.get(f"/texts/{made['id']}")
-    port.put(f"/texts/{made['id']}", {"title": "1", "group": "", "split": "test", "version": text["version"]})
+    head = port.get(f"/texts/{made['id']}")
+    port.put(f"/texts/{made['id']}", {"title": "1", "group": "", "split": "test", "version": head["version"]})
     assert port.post("/rules/offers", {"type": "VES"}, expect=200)["sentences"] == 0
 
 
 def test_what_each_part_of_a_rule_took_in_right_finds_and_in_wrong_ones(port: Api) -> None:
-    text = port.post("/texts", {"title": "1", "body": BODY})["id"]
+    own = port.post("/texts", {"title": "1", "body": BODY})["id"]
     made = port.post("/rules", rule("('barge' or 'crane') [ capital ] 'lies'\n'barge' [ capital ] 'sails'"))
     path = f"/rules/{made['id']}/slots"
     assert port.get(path) == {"finds": 0, "slots": []}
     for number, name in enumerate(["Tern", "Lark", "Ada", None, None]):
-        sign(port, text, number, name)
+        sign(port, own, number, name)
     told = port.get(path)
     assert told["finds"] == 4
     parts = [

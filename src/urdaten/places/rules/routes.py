@@ -65,7 +65,7 @@ def _shown(db: Db, project: Project, rules: list[acts.Rule]) -> list[RuleShown]:
         own = figures.get(rule.id, blank) if rule.on else blank
         told = {
             "failing": acts.failing(db, project, rule),
-            "trouble": rule.gone or own.trouble,
+            "trouble": rule.gone or acts.unreadable(rule, fragments, words) or own.trouble,
             "aloud": acts.read_aloud(rule),
             "leans": _leans(acts.compiled_or_none(rule, fragments, words)),
         }

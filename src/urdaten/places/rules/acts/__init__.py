@@ -24,7 +24,14 @@ from urdaten.places.rules.acts.rules import (
     read_rules,
     remove_rule,
 )
-from urdaten.places.rules.acts.trying import compiled_or_none, failing, read_aloud, rules_before, try_rule
+from urdaten.places.rules.acts.trying import (
+    compiled_or_none,
+    failing,
+    read_aloud,
+    rules_before,
+    try_rule,
+    unreadable,
+)
 from urdaten.places.rules.acts.words import told_of_words, words_of
 
 __all__ = [
@@ -55,5 +62,6 @@ __all__ = [
     "rules_before",
     "told_of_words",
     "try_rule",
+    "unreadable",
     "words_of",
 ]

@@ -45,6 +45,16 @@ def compiled_or_none(
         return None
 
 
+def unreadable(rule: RuleDraft, fragments: dict[str, str], words: WordBase | None) -> str | None:
+    """Why a rule as it is kept cannot be read any more, as in a project of a language without parts of speech; None for one
+    that can."""
+    try:
+        rule.written().compiled(fragments, words)
+    except BadPattern as fault:
+        return fault.message
+    return None
+
+
 def read_aloud(rule: RuleDraft) -> list[str]:
     """What its pattern says; nothing where it cannot be read any more."""
     try:
