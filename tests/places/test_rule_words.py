@@ -166,11 +166,12 @@ def test_what_each_part_of_a_rule_took_in_right_finds_and_in_wrong_ones(port: Ap
     own = port.post("/texts", {"title": "1", "body": BODY})["id"]
     made = port.post("/rules", rule("('barge' or 'crane') [ capital ] 'lies'\n'barge' [ capital ] 'sails'"))
     path = f"/rules/{made['id']}/slots"
-    assert port.get(path) == {"finds": 0, "slots": []}
+    blank = {"finds": 0, "right": 0, "alone": 0, "shared": [], "slots": []}
+    assert port.get(path) == blank
     for number, name in enumerate(["Tern", "Lark", "Ada", None, None]):
         sign(port, own, number, name)
     told = port.get(path)
-    assert told["finds"] == 4
+    assert (told["finds"], told["right"], told["alone"], told["shared"]) == (4, 3, 3, [])
     parts = [
         (
             one["line"],
@@ -189,3 +190,7 @@ def test_what_each_part_of_a_rule_took_in_right_finds_and_in_wrong_ones(port: Ap
         (1, "“sails”", False, [("sails", 2, 0)]),
     ]
     port.get("/rules/999/slots", expect=404)
+    # Another rule finds two of the three right ones.
+    port.post("/rules", rule("[ capital ] 'sails'") | {"name": "another"})
+    again = port.get(path)
+    assert (again["right"], again["alone"], again["shared"]) == (3, 1, [{"rule": "another", "finds": 2}])

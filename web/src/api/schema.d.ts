@@ -6719,6 +6719,13 @@ export interface components {
              */
             types?: string[];
         };
+        /** SharedShown */
+        SharedShown: {
+            /** Finds */
+            finds: number;
+            /** Rule */
+            rule: string;
+        };
         /**
          * SignInWish
          * @description Login and password, exactly as typed.
@@ -6819,10 +6826,22 @@ export interface components {
         /** SlotsShown */
         SlotsShown: {
             /**
+             * Alone
+             * @description right ones that no other rule finds
+             */
+            alone: number;
+            /**
              * Finds
              * @description finds in signed sentences that were looked at
              */
             finds: number;
+            /** Right */
+            right: number;
+            /**
+             * Shared
+             * @description rules that find right ones too
+             */
+            shared: components["schemas"]["SharedShown"][];
             /** Slots */
             slots: components["schemas"]["SlotShown"][];
         };
@@ -8288,6 +8307,7 @@ export type SessionShown = components['schemas']['SessionShown'];
 export type SettingShown = components['schemas']['SettingShown'];
 export type SettingsHelp = components['schemas']['SettingsHelp'];
 export type SettingsWish = components['schemas']['SettingsWish'];
+export type SharedShown = components['schemas']['SharedShown'];
 export type SignInWish = components['schemas']['SignInWish'];
 export type SigningWish = components['schemas']['SigningWish'];
 export type SiteWish = components['schemas']['SiteWish'];

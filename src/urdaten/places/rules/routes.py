@@ -27,6 +27,7 @@ from urdaten.places.rules.wire import (
     RuleLanguageShown,
     RuleShown,
     RuleWish,
+    SharedShown,
     SlotShown,
     SlotsShown,
     TakenShown,
@@ -175,6 +176,9 @@ def slots(rule_id: Id, project: OfProject, db: Db) -> SlotsShown:
     told = pipeline.slots(db, project, rule_id)
     return SlotsShown(
         finds=told.finds,
+        right=told.right,
+        alone=told.alone,
+        shared=[SharedShown(rule=name, finds=finds) for name, finds in told.shared],
         slots=[
             SlotShown(
                 line=one.line,

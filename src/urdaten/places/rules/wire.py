@@ -146,8 +146,16 @@ class SlotShown(Shown):
     taken: list[TakenShown] = Field(description="the first of them, those of wrong finds first")
 
 
+class SharedShown(Shown):
+    rule: str
+    finds: int
+
+
 class SlotsShown(Shown):
     finds: int = Field(description="finds in signed sentences that were looked at")
+    right: int
+    alone: int = Field(description="right ones that no other rule finds")
+    shared: list[SharedShown] = Field(description="rules that find right ones too")
     slots: list[SlotShown]
 
 

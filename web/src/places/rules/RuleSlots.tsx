@@ -23,13 +23,14 @@ export function RuleSlots({ rule }: { rule: number }) {
       {open && (
         <Box mt="3">
           <Ask query={slots}>
-            {({ finds, slots: parts }) =>
+            {({ finds, right, alone, shared, slots: parts }) =>
               parts.length === 0 ? (
                 <Box color="second">It finds nothing in signed sentences.</Box>
               ) : (
                 <>
                   <Box color="second" fontSize="small" mb="2">
                     In {plural(finds, 'find')} in signed sentences. Words that wrong finds have stand first.
+                    {right > 0 && ` Of ${number(right)} right ones ${number(alone)} are found by no other rule${shared.length ? `; ${shared.map((one) => `${one.rule} finds ${number(one.finds)} of them too`).join(', ')}` : ''}.`}
                   </Box>
                   {parts.map((slot, k) => (
                     <Part key={k} slot={slot} lines={new Set(parts.map(({ line }) => line)).size} />

@@ -53,7 +53,7 @@ describe('Rules', () => {
 
   it('says what each part took, and which words let wrong finds through', async () => {
     const slots = {
-      finds: 4,
+      finds: 4, right: 3, alone: 1, shared: [{ rule: 'another', finds: 2 }],
       slots: [
         { line: 0, said: 'a word with a capital', marked: true, distinct: 9, taken: [{ words: 'The', right: 0, wrong: 3 }, { words: 'Tarn', right: 1, wrong: 0 }] },
         { line: 0, said: 'the end of the sentence', marked: false, distinct: 1, taken: [{ words: '', right: 1, wrong: 3 }] },
@@ -62,6 +62,7 @@ describe('Rules', () => {
     openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules/1/slots': slots })
     await userEvent.click(await screen.findByRole('button', { name: /what each part took/ }))
     expect(await screen.findByText('3 wrong')).toBeInTheDocument()
+    expect(screen.getByText(/Of 3 right ones 1 are found by no other rule; another finds 2 of them too\./)).toBeInTheDocument()
     expect(screen.getByText('and 7 more')).toBeInTheDocument()
     expect(screen.getByText('nothing')).toBeInTheDocument()
     expect(screen.getByText('3 wrong, 1 right')).toBeInTheDocument()

@@ -1,13 +1,15 @@
-"""Which parts of a rule let wrong finds through."""
+"""Which parts of a rule let wrong finds through, and what it finds that other rules do not."""
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
 from urdaten.core.rules import Explained, Place, match_rules, places_of
+from urdaten.core.spans import SpanTable
 from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline.acts.makers import read_makers
 from urdaten.places.pipeline.acts.trial import TRIAL_SIGNS, spans_before
@@ -21,10 +23,14 @@ MOST = 500
 
 @dataclass(frozen=True, kw_only=True)
 class Slots:
-    """What each part of a rule took in its judged finds, the first ones of them; and how many those are."""
+    """What each part of a rule took in its judged finds, the first ones of them; and how many those are. Of the right ones, how
+    many no other rule that is on finds, and by rule how many others find too, most first."""
 
     places: Sequence[Place]
     finds: int
+    right: int
+    alone: int
+    shared: Sequence[tuple[str, int]]
 
 
 def slots(db: Session, project: Project, rule_id: int) -> Slots:
@@ -34,8 +40,9 @@ def slots(db: Session, project: Project, rule_id: int) -> Slots:
     quiet = desk.quiet_among(db, project, read)
     read = [text for text in read if text.id not in quiet]
     if not read:
-        return Slots(places=(), finds=0)
-    before = spans_before(db, project, read_makers(db, project), read, rule_id)
+        return Slots(places=(), finds=0, right=0, alone=0, shared=())
+    makers = read_makers(db, project)
+    before = spans_before(db, project, makers, read, rule_id)
     batch = texts.batch_of(db, read, project.language)
     (found,) = match_rules([rule], batch, before)
     sentences = texts.sentences_of(db, [text.id for text in read])
@@ -59,4 +66,30 @@ def slots(db: Session, project: Project, rule_id: int) -> Slots:
         if first in judged and len(finds) < MOST:
             bounds = int(batch.text[first]), int(batch.start[first]), int(batch.end[last - 1])
             finds.append((first, last, (*bounds, rule.types[kind]) in gold))
-    return Slots(places=places_of(Explained(rule, batch, before), finds), finds=len(finds))
+    others = _by_others(spans_before(db, project, makers, read, None), len(read), rule.rule.name)
+    shared: Counter[str] = Counter()
+    right = alone = 0
+    for first, last, is_right in finds:
+        if is_right:
+            found_by = others.get(
+                (int(batch.text[first]), int(batch.start[first]), int(batch.end[last - 1])), set()
+            )
+            right, alone = right + 1, alone + (not found_by)
+            shared.update(found_by)
+    return Slots(
+        places=places_of(Explained(rule, batch, before), finds),
+        finds=len(finds),
+        right=right,
+        alone=alone,
+        shared=shared.most_common(),
+    )
+
+
+def _by_others(spans: SpanTable, count: int, own: str) -> dict[tuple[int, int, int], set[str]]:
+    """Other rules that find something, by text and bounds."""
+    found: dict[tuple[int, int, int], set[str]] = {}
+    for k, mine in enumerate(spans.of_sources(("rules",)).spans(count)):
+        for span in mine:
+            if span.maker != own:
+                found.setdefault((k, span.start, span.end), set()).add(span.maker)
+    return found
