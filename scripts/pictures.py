@@ -127,6 +127,8 @@ def walk(page: Page, link: str) -> None:
     place(page, "Lists")
     page.get_by_role("listbox", name="lists").get_by_role("option", name=re.compile("^vessels")).click()
     page.get_by_role("button", name=re.compile("^harmful")).click()
+    # The rows are drawn anew once it is summed up what harms.
+    page.wait_for_timeout(3000)
     page.get_by_role("listbox", name="names", exact=True).get_by_role("option").nth(8).click()
     page.locator("aside [data-stave]").first.wait_for()
     shoot(page, "lists")
