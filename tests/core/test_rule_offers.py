@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from core.test_rule_matching import BASE
 from urdaten.core.rules import Offer, Offers, Rule, match_rules
-from urdaten.core.rules.offers import LEAST
+from urdaten.core.rules.material import LEAST
 from urdaten.core.spans import Span, SpanTable
 from urdaten.core.text import Batch, batch_of
 

@@ -32,12 +32,15 @@ def renamed(text: str, names: Mapping[tuple[Named, str], str]) -> str:
     for one in reversed(mentions(text)):
         new = names.get((one.kind, one.name))
         if new is not None and new != one.name:
-            text = text[: one.at.start] + _written(one.kind, new) + text[one.at.end :]
+            text = (
+                text[: one.at.start] + (new if one.kind == "type" else written_name(new)) + text[one.at.end :]
+            )
     return text
 
 
-def _written(kind: Named, name: str) -> str:
-    if kind == "type" or not (set(name) & set('(),"#') or name != " ".join(name.split())):
+def written_name(name: str) -> str:
+    """The name of a list or fragment as patterns have it: one with signs that end names in quotes."""
+    if not (set(name) & set('(),"#') or name != " ".join(name.split())):
         return name
     return '"' + name.replace("\\", "\\\\").replace('"', '\\"') + '"'
 

@@ -7,6 +7,7 @@ them to standard output; run when installing.
 import sys
 from contextlib import ExitStack
 from pathlib import Path
+from typing import TextIO
 
 from urdaten.core.tags import FILES, SOURCES, held_out, learn, read_lemmas, read_tagged, read_words
 
@@ -15,7 +16,7 @@ words = None
 if lexicon:
     with ExitStack() as stack:
 
-        def opened(name: str):  # type: ignore[no-untyped-def]
+        def opened(name: str) -> TextIO:
             return stack.enter_context((lexicon[0] / name).open(encoding="utf-8"))
 
         words = read_words(
