@@ -84,6 +84,9 @@ def test_what_rules_find_already_is_not_offered_again() -> None:
     for k, start, end in pilots():
         found[k].append(Span(start, end, "PER", "rules", None, "", "a rule"))
     assert offered(PILOTS, pilots(), spans=found) == []
+    # Where they find one of four, three are added.
+    one = [own if k == 0 else [] for k, own in enumerate(found)]
+    assert [(x.right, x.adds) for x in offered(PILOTS, pilots(), spans=one)] == [(4, 3)]
     # What only a list finds is.
     listed = [[Span(s.start, s.end, s.type, "lists", None, "", "people") for s in own] for own in found]
     first = offered(PILOTS, pilots(), spans=listed, lists=("people",))[0]
@@ -124,6 +127,15 @@ def test_words_that_hardly_are_anything_else_are_listed_together() -> None:
     alone = tuple(f"{word} {word}" for word in ("salt", "coal", "rye", "salt", "coal", "rye"))
     gold = [(k, a, a + len(body) // 2) for k, body in enumerate(alone) for a in (0, len(body) // 2 + 1)]
     assert [one.pattern for one in offered((*alone, "the end"), gold)] == ["[ ('salt', 'coal', 'rye') ]"]
+    # One that stands as often where it is nothing is left out.
+    others = ("rye rye", "rye rye", "the end")
+    assert [one.pattern for one in offered((*alone, *others), gold)] == ["[ ('salt', 'coal') ]"]
+
+
+def test_what_is_wrong_too_often_is_not_offered_however_much_it_adds() -> None:
+    bodies = ("The pilot Vane boarded.",) * 15
+    assert [(one.right, one.wrong) for one in offered(bodies, pilots(bodies)[:13])] == [(13, 2)]
+    assert offered(bodies, pilots(bodies)[:12]) == []
 
 
 def _evaluated(pattern: str, batch: Batch, gold: set[Range], signed: set[int]) -> tuple[int, int]:
