@@ -72,7 +72,12 @@ export function Rules() {
   )
   return (
     <Columns
-      right={open === 'words' ? <TagsHelp /> : <Help />}
+      right={
+        // It may be longer than the window: whoever has no mouse scrolls it once the focus is in it.
+        <Box tabIndex={0} role="region" aria-label={open === 'words' ? 'what tags mean' : 'what a pattern may ask'}>
+          {open === 'words' ? <TagsHelp /> : <Help />}
+        </Box>
+      }
       left={
         <ResourceList
           resource={rules}
