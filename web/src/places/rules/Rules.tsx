@@ -74,7 +74,7 @@ export function Rules() {
     <Columns
       right={
         // It may be longer than the window: whoever has no mouse scrolls it once the focus is in it.
-        <Box tabIndex={0} role="region" aria-label={open === 'words' ? 'what tags mean' : 'what a pattern may ask'}>
+        <Box tabIndex={0} role="region" aria-label="help">
           {open === 'words' ? <TagsHelp /> : <Help />}
         </Box>
       }
