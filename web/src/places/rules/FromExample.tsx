@@ -12,7 +12,7 @@ import { Heading, Section } from '../../parts/layout'
 import { useSettled } from '../../parts/useSettled'
 import { number, plural } from '../../parts/words'
 import { StaveList } from '../../stave/StaveList'
-import { draftKey, draftOf, drafts } from './drafts'
+import { type Draft, draftOf } from './drafts'
 import { patternOf, type Slot, slotsOf, type Times, TIMES } from './example'
 import { Leans } from './Leans'
 import { trialQuery } from './queries'
@@ -29,7 +29,7 @@ interface FromExampleProps {
   first: number
   last: number
   onSelect: (first: number, last: number) => void
-  onRule: () => void
+  onRule: (draft: Draft) => void
 }
 
 /** A rule out of chosen words: place by place how far it may vary, and what it finds then. */
@@ -53,8 +53,7 @@ export function FromExample({ look, forms, sentence, first, last, onSelect, onRu
   const trial = useQuery({ ...trialQuery(project, settled), enabled: settled.type !== '', placeholderData: keepPreviousData })
   const choose = (slot: Slot, part: Partial<Pick<Slot, 'way' | 'times'>>) => setChosen({ ...chosen, [keyOf(slot)]: { ...chosen[keyOf(slot)], ...part } })
   const make = () => {
-    drafts.set(draftKey(project), { ...draftOf(undefined), wish: { ...wish, name: '', must_find: [] }, find: sentence, begun: true })
-    onRule()
+    onRule({ ...draftOf(undefined), wish: { ...wish, name: '', must_find: [] }, find: sentence, begun: true })
   }
   useKeys([{ keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'make a rule of it', run: make, inFields: true }], 1)
   const widen = (part: Partial<typeof around>) => setAround({ ...around, ...part })

@@ -11,7 +11,7 @@ import { useKeys } from '../../parts/keys'
 import { Title } from '../../parts/layout'
 import { number, plural } from '../../parts/words'
 import { StaveList } from '../../stave/StaveList'
-import { draftKey, draftOf, drafts } from './drafts'
+import { type Draft, draftOf } from './drafts'
 import { offersQuery, trialQuery } from './queries'
 import { TRIAL_LANES } from './RuleSheet'
 import { Written } from './Written'
@@ -20,8 +20,8 @@ interface OffersSheetProps {
   type: string
   onType: (type: string) => void
   onClose: () => void
-  /** An offer was taken: it is the draft of a new rule now. */
-  onRule: () => void
+  /** An offer was taken: it is to be the draft of a new rule. */
+  onRule: (draft: Draft) => void
 }
 
 /** Rules learnt from signed sentences, to look at and to take. */
@@ -34,8 +34,7 @@ export function OffersSheet({ type, onType, onClose, onRule }: OffersSheetProps)
   const rows = offers.data?.offers ?? []
   const at = rows.findIndex(({ pattern }) => pattern === open)
   const take = ({ pattern }: OfferShown, example = '') => {
-    drafts.set(draftKey(project), { ...draftOf(undefined), wish: { ...draftOf(undefined).wish, type: wanted, pattern }, find: example, begun: true })
-    onRule()
+    onRule({ ...draftOf(undefined), wish: { ...draftOf(undefined).wish, type: wanted, pattern }, find: example, begun: true })
   }
   const step = (by: number) => setOpen(rows[Math.min(rows.length - 1, Math.max(0, at + by))]?.pattern ?? null)
   useKeys(

@@ -73,6 +73,19 @@ describe('Rules', () => {
     expect(await screen.findByText(/It leans on what is known of words/)).toHaveTextContent('Right in sentences held out: 95.0 % of words tagged NOUN, 99.6 % of lemmas.')
   })
 
+  it('takes an offer, and asks before it replaces a new rule that is not saved', async () => {
+    const offer = { pattern: "'pilot' [ capital ]", right: 9, wrong: 0, adds: 4, aloud: ['After “pilot”.'] }
+    const answers = { ...ANSWERS, 'GET /rules': [], 'POST /rules/offers': { offers: [offer], sentences: 20, all: true } }
+    drafts.set('tessmar new', { wish: { name: 'mine', type: 'VES', pattern: 'capital', must_find: [], must_not_find: [], about: '', on: true }, find: '', notFind: '' })
+    openPlace(<Rules />, 'rules', answers)
+    await userEvent.click(await screen.findByRole('button', { name: 'rules from gold' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'take it' }))
+    expect(await screen.findByText('Another new rule is not saved')).toBeInTheDocument()
+    expect(drafts.get('tessmar new')?.wish.name).toBe('mine')
+    await userEvent.click(screen.getByRole('button', { name: 'replace it' }))
+    expect(await screen.findByLabelText('pattern')).toHaveValue("'pilot' [ capital ]")
+  })
+
   it('takes over a ready-made fragment', async () => {
     const { asked } = openPlace(<Rules />, 'rules', { ...ANSWERS, 'POST /rules/fragments': { ...UNIT, id: 9, name: 'noun phrase' } })
     await userEvent.click(await screen.findByRole('button', { name: 'new fragment' }))

@@ -11,10 +11,12 @@ import { useKeys } from '../../parts/keys'
 import { Columns, Heading, Section } from '../../parts/layout'
 import { ResourceActs, ResourceList, ResourceSheet, ResourceWindows } from '../../parts/ResourcePlace'
 import { TypeCode } from '../../parts/signs'
+import { Sure } from '../../parts/Window'
 import { useResource } from '../../parts/useResource'
 import { number, share } from '../../parts/words'
 import { Counting } from '../../stave/Counting'
 import { Finds, type FindOutcome } from '../../stave/Finds'
+import { type Draft, draftKey, drafts } from './drafts'
 import { FragmentSheet } from './FragmentSheet'
 import { fragmentsQuery, ruleFindsQuery, rulesQuery } from './queries'
 import { OffersSheet } from './OffersSheet'
@@ -43,9 +45,18 @@ export function Rules() {
   const open = held.beside === beside && (held.fragment === 'new' || held.fragment === 'words' || held.fragment === 'offers' || shown) ? held.fragment : null
   // The type whose offers were looked at last.
   const [offered, setOffered] = useState('')
-  const begin = () => {
+  // A new rule that was begun elsewhere, while another one is typed and not saved.
+  const [waiting, setWaiting] = useState<Draft | null>(null)
+  const openWith = (draft: Draft) => {
+    drafts.set(draftKey(project), draft)
+    setWaiting(null)
     setFragment(null)
     rules.open('add')
+  }
+  const begin = (draft: Draft) => {
+    const kept = drafts.get(draftKey(project))
+    if (kept && !kept.begun) setWaiting(draft)
+    else openWith(draft)
   }
   const client = useQueryClient()
   const moving = useMutation({
@@ -142,6 +153,19 @@ export function Rules() {
             </Box>
           )}
         </ResourceSheet>
+      )}
+      {waiting && (
+        <Sure
+          title="Another new rule is not saved"
+          act="replace it"
+          onClose={() => setWaiting(null)}
+          onSure={() => {
+            openWith(waiting)
+            return Promise.resolve()
+          }}
+        >
+          What you typed for it goes. Close this, and save it first, if you want to keep it: “new rule” opens it.
+        </Sure>
       )}
       <ResourceWindows
         resource={rules}

@@ -14,6 +14,7 @@ import { useSettled } from '../../parts/useSettled'
 import { score } from '../../parts/words'
 import { type Lane, otherLane } from '../../stave/span'
 import { type Selection, Stave } from '../../stave/Stave'
+import type { Draft } from './drafts'
 import { FromExample } from './FromExample'
 import { languageQuery, wordsQuery } from './queries'
 
@@ -23,7 +24,7 @@ interface WordsSheetProps {
   sentence: string
   onClose: () => void
   /** A rule is begun with what was chosen. */
-  onRule: () => void
+  onRule: (draft: Draft) => void
 }
 
 /** A sentence as rules see it: parts of speech, lemmas, names, spans and phrases; and a rule made of words chosen in it. */
