@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable
+from dataclasses import replace
 from typing import Any
 
 from hypothesis import strategies as st
@@ -11,8 +12,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from urdaten.core.lists import Entry, EntryReason, Gazetteer, ListOptions, NameList
-from urdaten.core.pipeline import RuleStage
-from urdaten.core.spans import Span
+from urdaten.core.rules import match_rules
+from urdaten.core.spans import Span, SpanTable
 from urdaten.core.tagger import GoldText, TaggerInput, TrainingSettings, to_bytes, train
 from urdaten.core.text import Batch, Vocabulary, analyse
 from urdaten.places.desk import acts as desk
@@ -224,17 +225,50 @@ def gazetteer_of(db: Session, some: Iterable[lists.NamedList]) -> Gazetteer:
 
 
 def found_anew(db: Session) -> list[dict[str, list[Any]]]:
-    """The slow way: everything compiled and held against every text, with what each span says of itself."""
+    """As `everything_found`, the lanes and what rules took away."""
+    return [{key: value for key, value in one.items() if key != "finds"} for one in everything_found(db)]
+
+
+def everything_found(db: Session) -> list[dict[str, list[Any]]]:
+    """The slow way: everything compiled and held against every text, with what each span says of itself. Beside the lanes what
+    rules took away, and what each list and rule finds."""
     project = team.project_by_id(db, 1)
     every = texts.all_texts(db, 1)
-    names = gazetteer_of(db, lists.read_lists(db, 1))
     batch = texts.batch_of(db, every, project.language)
+    names = gazetteer_of(db, lists.read_lists(db, 1)).read(batch).table
     fragments = rules.fragment_texts(db, 1)
     on = [one.written().compiled(fragments) for one in rules.read_rules(db, 1) if one.on]
-    by_rules = RuleStage(tuple(on)).apply(batch, names.read(batch).table).added.spans(len(batch))
+    left = names.spans(len(batch))
+    finds = [list(own) for own in left]
+    taken: list[list[Any]] = [[] for _ in every]
+    for k, rule in enumerate(on):
+        found = match_rules(on[: k + 1], batch, names)[-1]
+        marked = SpanTable.of_tokens(
+            batch, found.first, found.last, found.kind, rule.types, source="rules", makers=[rule.rule.name]
+        ).spans(len(batch))
+        for text, own in enumerate(marked):
+            places = {(s.start, s.end) for s in own} if rule.removal else set()
+            gone = [
+                s
+                for s in left[text]
+                if (s.start, s.end) in places and (not rule.removes or s.type in rule.removes)
+            ]
+            taken[text] += [(*told(s)[:5], rule.rule.name) for s in gone]
+            left[text] = [s for s in left[text] if s not in gone]
+            finds[text] = [s for s in finds[text] if s not in gone or s.source == "lists"]
+            if rule.marks:
+                made = [replace(s, maker=rule.rule.name, why=f"rule “{rule.rule.name}”") for s in own]
+                left[text] += made
+                finds[text] += made
+            else:
+                finds[text] += [replace(s, source="drops", maker=rule.rule.name) for s in gone]
     return [
-        {"lists": [told(s) for s in names.match(analysis)], "rules": [told(s) for s in sorted(own)]}
-        for analysis, own in zip(batch.analyses, by_rules, strict=True)
+        {
+            **{lane: [told(s) for s in sorted(own) if s.source == lane] for lane in ("lists", "rules")},
+            "taken": sorted(gone),
+            "finds": [told(s) for s in whole],
+        }
+        for own, gone, whole in zip(left, taken, finds, strict=True)
     ]
 
 
@@ -245,33 +279,66 @@ def told(span: Span) -> tuple[Any, ...]:
 def from_store(db: Session) -> list[dict[str, list[Any]]]:
     every = texts.all_texts(db, 1)
     made = pipeline.evidence(db, team.project_by_id(db, 1), every)
-    return [{name: [told(s) for s in spans] for name, spans in one.lanes.items()} for one in made]
+    return [
+        {
+            **{name: [told(s) for s in sorted(spans)] for name, spans in one.lanes.items()},
+            "taken": sorted((*told(span)[:5], why.rule) for span, why in one.taken),
+        }
+        for one in made
+    ]
 
 
-def figures_anew(db: Session, source: str) -> dict[str, tuple[int, int, int]]:
+def figures_anew(db: Session, source: str) -> dict[str, tuple[int, ...]]:
+    """Finds, right ones, those in signed sentences, and right ones that nothing else of its kind finds; by name."""
     found: dict[str, Counter[str]] = {}
     every = texts.all_texts(db, 1)
     signed = pipeline.gold_by_sentence(db, every)
-    for text, found_there in zip(every, found_anew(db), strict=True):
+    for text, found_there in zip(every, everything_found(db), strict=True):
         if text.split == "test":
             continue
-        for start, end, code, _, maker, _ in found_there[source]:
+        own = [
+            (Span(start, end, code), of, maker)
+            for start, end, code, of, maker, _ in found_there["finds"]
+            if (of == "lists") == (source == "lists")
+        ]
+        for span, of, maker in own:
             counts = found.setdefault(maker, Counter())
             counts["finds"] += 1
             for sentence, annotation in signed[text.id]:
-                if sentence.start <= start and end <= sentence.end:
+                if sentence.start <= span.start and span.end <= sentence.end:
+                    right = (span in annotation.spans) != (of == "drops")
+                    others = {name for other, _, name in own if other == span and name != maker}
                     counts["judged"] += 1
-                    counts["right"] += Span(start, end, code) in annotation.spans
-    return {maker: (c["finds"], c["right"], c["judged"]) for maker, c in found.items()}
+                    counts["right"] += right
+                    counts["alone"] += right and not others
+    return {maker: (c["finds"], c["right"], c["judged"], c["alone"]) for maker, c in found.items()}
 
 
-def figures(db: Session, source: str) -> dict[str, tuple[int, int, int]]:
+def missed_anew(db: Session) -> dict[str, int]:
+    """Gold that no rule finds, by type, of types that rules which are on mark."""
+    every = texts.all_texts(db, 1)
+    signed = pipeline.gold_by_sentence(db, every)
+    fragments = rules.fragment_texts(db, 1)
+    on = [one.written().compiled(fragments) for one in rules.read_rules(db, 1) if one.on]
+    kinds = {kind for rule in on if rule.marks for kind in rule.types}
+    missed: Counter[str] = Counter()
+    for text, found_there in zip(every, found_anew(db), strict=True):
+        if text.split == "test":
+            continue
+        marked = {Span(*row[:3]) for row in found_there["rules"]}
+        for _, annotation in signed[text.id]:
+            missed.update(s.type for s in annotation.spans if s not in marked and s.type in kinds)
+    return dict(missed)
+
+
+def figures(db: Session, source: str) -> dict[str, tuple[int, ...]]:
+    """As figures_anew, as they are kept."""
     project = team.project_by_id(db, 1)
     assert pipeline.counted(db, project)
     read: Any = lists.read_lists if source == "lists" else rules.read_rules
     name = {one.id: one.name for one in read(db, 1)}
     return {
-        name[maker]: (f.finds.finds, f.finds.right, f.finds.judged)
+        name[maker]: (f.finds.finds, f.finds.right, f.finds.judged, f.alone)
         for maker, f in pipeline.figures(db, project, source).items()
         if f.finds.finds
     }

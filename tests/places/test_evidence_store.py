@@ -22,6 +22,7 @@ from places.finding import (
     figures_anew,
     found_anew,
     from_store,
+    missed_anew,
     step,
     worths,
     worths_anew,
@@ -71,6 +72,7 @@ def follow(settings: Settings, steps: list[tuple[str, int, int]]) -> None:
                 assert from_store(db) == found_anew(db)
             for source in ("lists", "rules"):
                 assert figures(db, source) == figures_anew(db, source)
+            assert pipeline.missed(db, team.project_by_id(db, 1)) == missed_anew(db)
             assert worths(db) == worths_anew(db)
 
 
@@ -126,7 +128,7 @@ def test_a_changed_name_is_looked_for_where_its_words_are_and_nowhere_else(
     figures(db, "lists")
     seen = looked_at(monkeypatch)
     step(db, "entry", 0, 2)
-    assert figures(db, "lists") == {"list 0": (1, 0, 0)}
+    assert figures(db, "lists") == {"list 0": (1, 0, 0, 0)}
     assert sorted(seen) == sorted(body for body in BODIES if "Haldis" in body)
     seen.clear()
     step(db, "change entry", 0, 0)
@@ -171,7 +173,7 @@ def test_figures_follow_gold_and_the_types_of_their_makers(settings: Settings) -
     with transaction(settings.database_url) as db:
         begin(db)
         step(db, "rule", 0, 1)
-        assert figures(db, "rules") == {"rule 1": (1, 0, 0)}
+        assert figures(db, "rules") == {"rule 1": (1, 0, 0, 0)}
         _, second, _ = texts.all_texts(db, 1)
         sentence = texts.sentences_of(db, [second.id])[second.id][1]
     for start, end, right in ((0, 6, 1), (7, 12, 0)):
@@ -181,7 +183,7 @@ def test_figures_follow_gold_and_the_types_of_their_makers(settings: Settings) -
             act = desk.Signing(kind="sign", version=version, wanted=(span,))
             desk.annotate(db, 1, 1, sentence.id, act, desk.gold_layer(db, 1))
         with transaction(settings.database_url) as db:
-            assert figures(db, "rules") == {"rule 1": (1, 0, 1)}
+            assert figures(db, "rules") == {"rule 1": (1, 0, 1, 0)}
         # The rule finds what stands in gold once it has that type.
         for code, now in (("PER", right), ("VES", 0)):
             with transaction(settings.database_url) as db:
@@ -189,7 +191,7 @@ def test_figures_follow_gold_and_the_types_of_their_makers(settings: Settings) -
                 draft = rules.RuleDraft(name=rule.name, type=code, pattern=rule.pattern)
                 rules.change_rule(db, 1, rule.id, draft, rule.version)
             with transaction(settings.database_url) as db:
-                assert figures(db, "rules") == {"rule 1": (1, now, 1)}
+                assert figures(db, "rules") == {"rule 1": (1, now, 1, now)}
 
 
 def test_a_name_is_found_once_no_sentence_ends_in_it(db: Session) -> None:
@@ -198,7 +200,7 @@ def test_a_name_is_found_once_no_sentence_ends_in_it(db: Session) -> None:
     lists.add_entries(db, team.project_by_id(db, 1), one.id, [lists.EntryDraft(preferred="is in. A. Quay")])
     assert figures(db, "lists") == {}
     step(db, "cut", 0, 1)
-    assert figures(db, "lists") == {"list 0": (1, 0, 0)}
+    assert figures(db, "lists") == {"list 0": (1, 0, 0, 0)}
     assert from_store(db) == found_anew(db)
 
 
@@ -208,7 +210,7 @@ def test_many_names_at_once_may_touch_every_text(db: Session) -> None:
     figures(db, "lists")
     drafts = [lists.EntryDraft(preferred=f"name {k}") for k in range(changes.TOLD_APART)]
     lists.add_entries(db, team.project_by_id(db, 1), one.id, [*drafts, lists.EntryDraft(preferred="Haldis")])
-    assert figures(db, "lists") == {"list 0": (1, 0, 0)}
+    assert figures(db, "lists") == {"list 0": (1, 0, 0, 0)}
     assert lists.last_change(db, 1) < changes.TOLD_APART
 
 
@@ -295,13 +297,13 @@ def test_finds_of_a_silent_round_do_not_count(db: Session) -> None:
     step(db, "list", 0, 0)
     step(db, "entry", 0, 2)
     step(db, "text", 2, 0)
-    assert figures(db, "lists") == {"list 0": (2, 0, 0)}
+    assert figures(db, "lists") == {"list 0": (2, 0, 0, 0)}
     _, second, _ = texts.all_texts(db, 1)
     draft = desk.RoundDraft(name="silent", note="", priority=1, suggestions=False, open=True)
     number = desk.add_round(db, 1, draft, [second.id])
-    assert figures(db, "lists") == {"list 0": (1, 0, 0)}
+    assert figures(db, "lists") == {"list 0": (1, 0, 0, 0)}
     desk.remove_round(db, 1, number)
-    assert figures(db, "lists") == {"list 0": (2, 0, 0)}
+    assert figures(db, "lists") == {"list 0": (2, 0, 0, 0)}
 
 
 def test_one_project_touches_no_other(settings: Settings) -> None:

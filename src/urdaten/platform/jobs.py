@@ -221,6 +221,14 @@ def jobs_by_id(db: Session, ids: Iterable[int]) -> dict[int, JobView]:
     return {row.id: _view(row) for row in db.scalars(select(Job).where(Job.id.in_(list(ids))))}
 
 
+def read_job(db: Session, project_id: int, job_id: int) -> JobView:
+    """Raises NotFound."""
+    row = db.get(Job, job_id)
+    if row is None or row.project_id != project_id:
+        raise NotFound(f"There is no job {job_id} in this project.")
+    return _view(row)
+
+
 def _own(db: Session, project_id: int, job_id: int) -> Job:
     row = db.get(Job, job_id, with_for_update=_HOLD)
     if row is None or row.project_id != project_id:

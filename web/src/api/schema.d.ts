@@ -1931,6 +1931,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/rules/acts/latest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Latest */
+        get: operations["readLatestRuleAct"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/rules/acts/{number}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo */
+        post: operations["undoRuleAct"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/rules/fragments": {
         parameters: {
             query?: never;
@@ -2001,6 +2035,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/rules/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try On All */
+        post: operations["tryRuleOnAll"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/rules/trials/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trial On All */
+        get: operations["readTrialOnAll"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/rules/try": {
         parameters: {
             query?: never;
@@ -2012,6 +2080,26 @@ export interface paths {
         put?: never;
         /** Try Rule */
         post: operations["tryRule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/rules/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Why
+         * @description The rules that set a span, and those that took it away, with what each of their parts took.
+         */
+        get: operations["explainRules"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2062,6 +2150,26 @@ export interface paths {
         };
         /** Finds */
         get: operations["readRuleFinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/rules/{rule_id}/missed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Missed
+         * @description Gold of the rule's type that no rule finds.
+         */
+        get: operations["readMissed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3607,6 +3715,13 @@ export interface components {
              */
             pattern: string;
             /**
+             * Priority
+             * @description where its finds meet those of other rules: high stays, low gives way
+             * @default usual
+             * @enum {string}
+             */
+            priority: "low" | "usual" | "high";
+            /**
              * Type
              * @description code of a type
              */
@@ -4199,6 +4314,12 @@ export interface components {
              * @description code points from the start of the text's body
              */
             start: number;
+            /**
+             * Taken
+             * @description name of the rule that took it away; empty where none did
+             * @default
+             */
+            taken: string;
             /** Type */
             type: string;
             /**
@@ -4664,6 +4785,10 @@ export interface components {
         /** LatestListAct */
         LatestListAct: {
             act: components["schemas"]["ListActShown"] | null;
+        };
+        /** LatestRuleAct */
+        LatestRuleAct: {
+            act: components["schemas"]["RuleActShown"] | null;
         };
         /** LatestTextAct */
         LatestTextAct: {
@@ -6285,6 +6410,19 @@ export interface components {
             title: string;
         };
         /**
+         * RuleActShown
+         * @description Something that was done to a rule or a fragment, which can be undone.
+         */
+        RuleActShown: {
+            /** Id */
+            id: number;
+            /**
+             * Said
+             * @description in words, as in “Undone: …”
+             */
+            said: string;
+        };
+        /**
          * RuleLanguageShown
          * @description What patterns may ask of words in this project, and how often the answer is right.
          */
@@ -6312,6 +6450,11 @@ export interface components {
             /** About */
             about: string;
             /**
+             * Alone
+             * @description right finds that no other rule has
+             */
+            alone: number;
+            /**
              * Aloud
              * @description what the pattern says, sentence by sentence
              */
@@ -6328,6 +6471,11 @@ export interface components {
             /** Judged */
             judged: number;
             leans: components["schemas"]["LeansShown"];
+            /**
+             * Missed
+             * @description gold spans of its type that no rule finds
+             */
+            missed: number;
             /** Must Find */
             must_find: string[];
             /** Must Not Find */
@@ -6338,8 +6486,18 @@ export interface components {
             on: boolean;
             /** Pattern */
             pattern: string;
+            /**
+             * Priority
+             * @enum {string}
+             */
+            priority: "low" | "usual" | "high";
             /** Right */
             right: number;
+            /**
+             * Takes
+             * @description it only takes spans away: its finds are those, right where they are not gold
+             */
+            takes: boolean;
             /**
              * Trouble
              * @description why the rule could not be held against the texts, if so
@@ -6349,6 +6507,33 @@ export interface components {
             type: string;
             /** Version */
             version: number;
+        };
+        /** RuleUndoneShown */
+        RuleUndoneShown: {
+            /**
+             * Left
+             * @description why it stays as it is; empty where it is as before
+             */
+            left: string;
+        };
+        /**
+         * RuleWhyShown
+         * @description A rule that set a span, or took one away.
+         */
+        RuleWhyShown: {
+            /** Conditions */
+            conditions: string[];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Slots
+             * @description none where that would take too long to find
+             */
+            slots: components["schemas"]["TookShown"][];
+            /** Takes */
+            takes: boolean;
         };
         /** RuleWish */
         RuleWish: {
@@ -6380,6 +6565,13 @@ export interface components {
              * @description in the rule language (docs/rules.md)
              */
             pattern: string;
+            /**
+             * Priority
+             * @description where its finds meet those of other rules: high stays, low gives way
+             * @default usual
+             * @enum {string}
+             */
+            priority: "low" | "usual" | "high";
             /**
              * Type
              * @description code of a type
@@ -7493,6 +7685,18 @@ export interface components {
             /** Sentences */
             sentences: number;
         };
+        /**
+         * TookShown
+         * @description A part of a pattern and the words that it took.
+         */
+        TookShown: {
+            /** Marked */
+            marked: boolean;
+            /** Said */
+            said: string;
+            /** Words */
+            words: string;
+        };
         /** TouchedShown */
         TouchedShown: {
             /**
@@ -7617,6 +7821,31 @@ export interface components {
              */
             token?: string | null;
         };
+        /**
+         * TrialOfAllShown
+         * @description A rule that is not saved yet, as it is held against all texts.
+         */
+        TrialOfAllShown: {
+            /**
+             * Finds
+             * @description so far; of a job that runs 0 until it ends
+             */
+            finds: number;
+            job: components["schemas"]["JobShown"];
+            /** Judged */
+            judged: number;
+            /** Right */
+            right: number;
+            /**
+             * Staves
+             * @description the first sentences in which it finds something, wrong finds first
+             */
+            staves: components["schemas"]["StaveShown"][];
+            /** Takes */
+            takes: boolean;
+            /** Texts */
+            texts: number;
+        };
         /** TrialShown */
         TrialShown: {
             /**
@@ -7649,6 +7878,11 @@ export interface components {
              * @description the first sentences in which it finds something, wrong finds first
              */
             staves: components["schemas"]["StaveShown"][];
+            /**
+             * Takes
+             * @description it only takes spans away: its finds are those, right where they are not gold
+             */
+            takes: boolean;
             /**
              * Texts
              * @description how many texts it was tried on: the first of those with suggestions
@@ -7685,6 +7919,13 @@ export interface components {
              * @description in the rule language (docs/rules.md)
              */
             pattern: string;
+            /**
+             * Priority
+             * @description where its finds meet those of other rules: high stays, low gives way
+             * @default usual
+             * @enum {string}
+             */
+            priority: "low" | "usual" | "high";
             /**
              * Rule
              * @description number of the rule that it is to replace
@@ -8213,6 +8454,7 @@ export type KinShown = components['schemas']['KinShown'];
 export type LabelsWish = components['schemas']['LabelsWish'];
 export type LanguageShown = components['schemas']['LanguageShown'];
 export type LatestListAct = components['schemas']['LatestListAct'];
+export type LatestRuleAct = components['schemas']['LatestRuleAct'];
 export type LatestTextAct = components['schemas']['LatestTextAct'];
 export type LayerShown = components['schemas']['LayerShown'];
 export type LeansShown = components['schemas']['LeansShown'];
@@ -8291,8 +8533,11 @@ export type RoundShown = components['schemas']['RoundShown'];
 export type RoundWish = components['schemas']['RoundWish'];
 export type RoundsShown = components['schemas']['RoundsShown'];
 export type RowShown = components['schemas']['RowShown'];
+export type RuleActShown = components['schemas']['RuleActShown'];
 export type RuleLanguageShown = components['schemas']['RuleLanguageShown'];
 export type RuleShown = components['schemas']['RuleShown'];
+export type RuleUndoneShown = components['schemas']['RuleUndoneShown'];
+export type RuleWhyShown = components['schemas']['RuleWhyShown'];
 export type RuleWish = components['schemas']['RuleWish'];
 export type SampleShown = components['schemas']['SampleShown'];
 export type SchemeSeen = components['schemas']['SchemeSeen'];
@@ -8349,11 +8594,13 @@ export type TogetherShown = components['schemas']['TogetherShown'];
 export type TokenShown = components['schemas']['TokenShown'];
 export type TokenWish = components['schemas']['TokenWish'];
 export type ToldShown = components['schemas']['ToldShown'];
+export type TookShown = components['schemas']['TookShown'];
 export type TouchedShown = components['schemas']['TouchedShown'];
 export type TrainingShown = components['schemas']['TrainingShown'];
 export type TrainingWish = components['schemas']['TrainingWish'];
 export type TravelShown = components['schemas']['TravelShown'];
 export type TravelWish = components['schemas']['TravelWish'];
+export type TrialOfAllShown = components['schemas']['TrialOfAllShown'];
 export type TrialShown = components['schemas']['TrialShown'];
 export type TrialWish = components['schemas']['TrialWish'];
 export type TypeFigures = components['schemas']['TypeFigures'];
@@ -12743,6 +12990,69 @@ export interface operations {
             };
         };
     };
+    readLatestRuleAct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatestRuleAct"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undoRuleAct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleUndoneShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     listFragments: {
         parameters: {
             query?: never;
@@ -12941,6 +13251,73 @@ export interface operations {
             };
         };
     };
+    tryRuleOnAll: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOfAllShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readTrialOnAll: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOfAllShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     tryRule: {
         parameters: {
             query?: never;
@@ -12963,6 +13340,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    explainRules: {
+        parameters: {
+            query: {
+                sentence: number;
+                start: number;
+                end: number;
+                type: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleWhyShown"][];
                 };
             };
             /** @description a problem, RFC 9457 */
@@ -13078,6 +13491,41 @@ export interface operations {
         };
     };
     readRuleFinds: {
+        parameters: {
+            query?: {
+                outcome?: string;
+                after?: number | null;
+            };
+            header?: never;
+            path: {
+                rule_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StavePage"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readMissed: {
         parameters: {
             query?: {
                 outcome?: string;

@@ -1,19 +1,21 @@
 import { Box, Flex } from '@chakra-ui/react'
 import type { InfiniteData, UseInfiniteQueryResult } from '@tanstack/react-query'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { Fragment, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
 
 import { useLanguage, useProject } from '../api/project'
-import type { StavePage, StaveShown } from '../api/schema'
+import type { SpanShown, StavePage, StaveShown } from '../api/schema'
 import { Ask } from '../parts/Ask'
 import { LinkAct } from '../parts/controls'
 import { Unfetched } from '../parts/RowList'
 import { type Rest, usePages } from '../parts/usePages'
 import { plural } from '../parts/words'
-import { differences, goldLane, type Lane, otherLane, type Range } from './span'
+import { differences, goldLane, type Lane, otherLane, type Range, type StaveSpan } from './span'
 import { Stave } from './Stave'
 
-interface StaveListProps {
+export type Differing = (gold: readonly StaveSpan[], found: readonly StaveSpan[]) => readonly Range[]
+
+export interface StaveListProps {
   page: Pick<StavePage, 'total' | 'staves'>
   /** Lanes to show, in order: name on the wire, label on the screen. The first named "gold" has the gold ground. */
   lanes: readonly (readonly [string, string])[]
@@ -21,6 +23,10 @@ interface StaveListProps {
   empty: string
   /** Where the sentences come in pages: how the next one comes. */
   rest?: Rest
+  /** What is said of a span of the last lane, for whoever asks why. */
+  why?: ((stave: StaveShown, span: SpanShown) => ReactNode) | undefined
+  /** Where a signed sentence differs, if not where the second lane has what the first has not; the same function each time. */
+  differing?: Differing | undefined
 }
 
 /** For a question whose answer comes in pages of staves. */
@@ -37,7 +43,7 @@ export function StavePages({ query, ...list }: Omit<StaveListProps, 'page' | 're
 const STEP = 40
 
 /** Sentences behind a figure, each a stave with a way to the Desk. */
-export function StaveList({ page: { total, staves }, lanes, hues, empty, rest }: StaveListProps) {
+export function StaveList({ page: { total, staves }, lanes, hues, empty, rest, why, differing }: StaveListProps) {
   // The list begins anew when it begins with another sentence.
   const first = staves[0]?.sentence_id
   const [drawn, setDrawn] = useState({ first, count: STEP })
@@ -53,7 +59,7 @@ export function StaveList({ page: { total, staves }, lanes, hues, empty, rest }:
       {staves.slice(0, count).map((stave) => (
         // The browser leaves out what is not seen; the size is a guess until it is.
         <Box key={stave.sentence_id} style={{ contentVisibility: 'auto', containIntrinsicSize: 'auto 120px' }} mb="1">
-          <OneStave stave={stave} lanes={lanes} hues={hues} />
+          <OneStave stave={stave} lanes={lanes} hues={hues} why={why} differing={differing} />
         </Box>
       ))}
       {left > 0 && rest?.fault == null && <More key={Math.min(count, staves.length)} left={left} onMore={drawMore} />}
@@ -83,7 +89,8 @@ function More({ left, onMore }: { left: number; onMore: () => void }) {
   )
 }
 
-function OneStave({ stave, lanes, hues }: { stave: StaveShown; lanes: StaveListProps['lanes']; hues: ReadonlyMap<string, number> }) {
+function OneStave({ stave, lanes, hues, why, differing: chosen }: { stave: StaveShown } & Pick<StaveListProps, 'lanes' | 'hues' | 'why' | 'differing'>) {
+  const [asked, setAsked] = useState(false)
   const project = useProject()
   const set = useMemo(
     () =>
@@ -97,11 +104,12 @@ function OneStave({ stave, lanes, hues }: { stave: StaveShown; lanes: StaveListP
   const differing = useMemo((): readonly Range[] => {
     const [one, two] = set
     if (!stave.differs || !one || !two) return []
+    if (chosen) return chosen(one.spans, two.spans)
     // A list or rule need not find all of gold: only what it finds beyond gold is a difference.
     const partial = two.id === 'lists' || two.id === 'rules'
     const all = differences(one.spans, two.spans)
     return partial ? all.filter((span) => two.spans.includes(span)) : all
-  }, [set, stave.differs])
+  }, [set, stave.differs, chosen])
   const at = differing[0]?.start ?? set.at(-1)?.spans[0]?.start
   return (
     <Box>
@@ -113,8 +121,20 @@ function OneStave({ stave, lanes, hues }: { stave: StaveShown; lanes: StaveListP
         <Box asChild color="action">
           <Link to={`/p/${project}/desk/${stave.sentence_id}${at === undefined ? '' : `?at=${at}`}`}>at the Desk</Link>
         </Box>
+        {why && (
+          <LinkAct fontSize="tiny" aria-expanded={asked} onClick={() => setAsked(!asked)}>
+            {asked ? 'hide why' : 'why'}
+          </LinkAct>
+        )}
       </Flex>
       <Stave words={stave.words} start={stave.start} tokens={stave.tokens} lang={useLanguage()} lanes={set} differing={differing} hues={hues} />
+      {why && asked && (
+        <Box ml="laneLabel" mt="1" maxW="3xl">
+          {stave.lanes[lanes.at(-1)?.[0] ?? '']?.map((span) => (
+            <Fragment key={`${span.start}-${span.end}-${span.type}`}>{why(stave, span)}</Fragment>
+          ))}
+        </Box>
+      )}
     </Box>
   )
 }

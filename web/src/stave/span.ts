@@ -38,7 +38,7 @@ interface Found extends Range {
   maker?: string | undefined
 }
 
-const placeOfSpan = ({ start, end, type }: Found) => `${start}-${end}-${type}`
+const placeOfSpan = ({ start, end, type }: Range & { type: string }) => `${start}-${end}-${type}`
 const kept = new WeakMap<readonly Found[], readonly StaveSpan[]>()
 
 /** Spans as the server has them, as a lane takes them; the same list gives the same objects again. */
@@ -72,11 +72,15 @@ interface Marked extends Range {
   type: string
 }
 
+/** Spans of the first that are, or with `missing` are not, in the other too. */
+export function among<T extends Marked>(one: readonly T[], other: readonly Marked[], missing = false): T[] {
+  const places = new Set(other.map(placeOfSpan))
+  return one.filter((span) => places.has(placeOfSpan(span)) !== missing)
+}
+
 /** Spans that stand in one set and not in the other: where two answers differ. */
 export function differences<T extends Marked, U extends Marked>(one: readonly T[], other: readonly U[]): (T | U)[] {
-  const inOne = new Set(one.map(placeOfSpan))
-  const inOther = new Set(other.map(placeOfSpan))
-  return [...one.filter((span) => !inOther.has(placeOfSpan(span))), ...other.filter((span) => !inOne.has(placeOfSpan(span)))]
+  return [...among(one, other, true), ...among(other, one, true)]
 }
 
 /** Both lanes with what became of each span between them: those that went, those that came, and those that got another type. */

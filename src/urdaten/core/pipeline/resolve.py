@@ -16,6 +16,12 @@ from urdaten.core.text import Batch
 ORDER = ("tagger", "rules", "lists", "learned")
 # The tagger has seen their spans: what it leaves out of them is left out.
 _SEEN_BY_TAGGER = "lists"
+# What a rule may say of its finds where they meet those of other rules; by each its rank.
+PRIORITIES = {"low": -1, "usual": 0, "high": 1}
+# By the name of each rule that has another than the usual one.
+Ranks = Mapping[str, int]
+_NO_RANKS: Ranks = {}
+_RANKED = "rules"
 
 
 @dataclass(frozen=True)
@@ -51,25 +57,34 @@ class LeftOut:
 
 
 def resolve(
-    lanes: Mapping[str, Sequence[Span]], order: Sequence[str] = ORDER, overlap: Overlap = "apart"
+    lanes: Mapping[str, Sequence[Span]],
+    order: Sequence[str] = ORDER,
+    overlap: Overlap = "apart",
+    ranks: Ranks = _NO_RANKS,
 ) -> list[Span]:
-    """Spans that stand to each other as the scheme's overlap lets them: sources in the given order, the longest first
-    within each.
+    """Spans that stand to each other as the scheme's overlap lets them: sources in the given order; within each those of
+    rules of a higher rank first, and of one rank the longest.
 
     A span is kept where it may stand with all that were kept before it; of spans with the same bounds and type the first
     is kept. When the tagger has a lane, lists add nothing to it: a list hit that the tagger has seen and left out is left
     out.
     """
     kept: list[Span] = []
-    for lane in _in_order(lanes, order):
+    for lane in _in_order(lanes, order, ranks):
         kept = add_fitting(kept, lane, overlap)
     return kept
 
 
-def _in_order(lanes: Mapping[str, Sequence[Span]], order: Sequence[str]) -> Iterator[list[Span]]:
+def _in_order(
+    lanes: Mapping[str, Sequence[Span]], order: Sequence[str], ranks: Ranks
+) -> Iterator[list[Span]]:
+    def key(span: Span) -> tuple[int, int, int, str]:
+        rank = ranks.get(span.maker, 0) if span.source == _RANKED else 0
+        return -rank, span.start - span.end, span.start, span.type
+
     for name in order:
         if name in lanes and not (name == _SEEN_BY_TAGGER and "tagger" in lanes and "tagger" in order):
-            yield sorted(lanes[name], key=lambda s: (s.start - s.end, s.start, s.type))
+            yield sorted(lanes[name], key=key)
 
 
 @dataclass(frozen=True)
@@ -82,6 +97,8 @@ class PolicyStage:
     with_tagger: bool
     order: tuple[str, ...] = ORDER
     overlap: Overlap = "apart"
+    # Name and rank of rules that have another than the usual one, by name.
+    ranks: tuple[tuple[str, int], ...] = ()
     name = "policy"
 
     @property
@@ -90,7 +107,7 @@ class PolicyStage:
 
     @property
     def fingerprint(self) -> str:
-        return fingerprint(self.name, [self.with_tagger, self.order, self.overlap])
+        return fingerprint(self.name, [self.with_tagger, self.order, self.overlap, self.ranks])
 
     def apply(self, batch: Batch, spans: SpanTable, /) -> Changes:
         order = np.argsort(spans.text, kind="stable")
@@ -103,7 +120,7 @@ class PolicyStage:
             lanes: dict[str, list[Span]] = {"tagger": []} if self.with_tagger else {}
             for span in own:
                 lanes.setdefault(span.source, []).append(span)
-            kept = {span: span for span in resolve(lanes, self.order, self.overlap)}
+            kept = {span: span for span in resolve(lanes, self.order, self.overlap, dict(self.ranks))}
             for row, span in zip(order[bounds[k] : bounds[k + 1]].tolist(), own, strict=True):
                 if kept.get(span) is not span:
                     removed.append(row)

@@ -6,7 +6,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import inf, sqrt
 
-from urdaten.core.pipeline.resolve import ORDER, resolve
+from urdaten.core.pipeline.resolve import ORDER, Ranks, resolve
+from urdaten.core.pipeline.sources import TakenAway
 from urdaten.core.spans import Overlap, Span, forbidden_pairs
 
 # Of a normal distribution, so that 95 of 100 intervals hold the true share.
@@ -52,6 +53,8 @@ class Heard:
     record: Record | None = None
     # It stands against an answer beside which it is improbable: this span of the answer.
     overruled_by: Span | None = None
+    # A rule took it away.
+    taken: TakenAway | None = None
 
     @property
     def has_say(self) -> bool:
@@ -62,6 +65,7 @@ def weigh(
     lanes: Mapping[str, Sequence[Span]],
     records: Mapping[tuple[str, str], Record],
     overlap: Overlap = "apart",
+    ranks: Ranks | None = None,
 ) -> tuple[dict[str, list[Heard]], list[Span]]:
     """Each lane's spans as they are heard, and one answer: as `resolve` has it, but makers without a say come last.
 
@@ -81,7 +85,7 @@ def weigh(
     trusted = {name: [span for span in spans if has_say(span)] for name, spans in lanes.items()}
     seen_by_tagger = ("lists",) if "tagger" in lanes else ()
     rest = [s for name, spans in lanes.items() if name not in seen_by_tagger for s in spans if not has_say(s)]
-    answer = resolve(trusted | {_DOUBTFUL: rest}, (*ORDER, _DOUBTFUL), overlap)
+    answer = resolve(trusted | {_DOUBTFUL: rest}, (*ORDER, _DOUBTFUL), overlap, ranks or {})
     every = [span for spans in lanes.values() for span in spans]
     support = {span: _support((other for other in every if other == span), records) for span in answer}
 

@@ -10,7 +10,7 @@ from urdaten.core.rules.mentions import Mention, Named, mentions, renamed
 from urdaten.core.rules.offers import Offer, Offers
 from urdaten.core.rules.rule import CompiledRule, Rule, check_fragment
 from urdaten.core.rules.slots import Explained, Place, places_of
-from urdaten.core.rules.spoken import aloud
+from urdaten.core.rules.spoken import aloud, conditions_aloud
 
 __all__ = [
     "CompiledRule",
@@ -27,6 +27,7 @@ __all__ = [
     "aloud",
     "carried_over",
     "check_fragment",
+    "conditions_aloud",
     "fail",
     "match_rules",
     "mentions",

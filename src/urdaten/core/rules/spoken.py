@@ -39,6 +39,11 @@ def aloud(text: str, type: str) -> list[str]:
     return said
 
 
+def conditions_aloud(text: str) -> list[str]:
+    """What the conditions of a rule ask. Raises BadPattern."""
+    return [_condition(one) for one in read(text).conditions]
+
+
 def said_of(leaf: tree.Token | tree.Whole | tree.Edge) -> str:
     """One part of a pattern in words: “a word with a capital”."""
     return _node(leaf)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from sqlalchemy.orm import Session
 
-from urdaten.core.pipeline import resolve
+from urdaten.core.pipeline import Ranks, resolve
 from urdaten.core.spans import Span
 from urdaten.places.desk import learned
 from urdaten.places.pipeline import acts as pipeline
@@ -28,14 +28,16 @@ def lane_spans(
     if source in (learned.SOURCE, TOGETHER):
         names = {text.id: learned.suggestions(db, project, text, held[text.id]) for text in wanted}
     found: dict[int, tuple[Span, ...]] = {}
+    ranks: Ranks = {}
     evidence = [] if source == learned.SOURCE else pipeline.evidence(db, project, wanted)
     for at, text in enumerate(wanted):
+        ranks = evidence[at].ranks if evidence else ranks
         lanes = {learned.SOURCE: names.get(text.id, []), **(evidence[at].lanes if evidence else {})}
         kept = lanes if source == TOGETHER else {source: lanes.get(source, [])}
         by_lane = {name: texts.by_sentence(spans, held[text.id]) for name, spans in kept.items()}
         for s in held[text.id]:
             here = {name: spans[s.id] for name, spans in by_lane.items()}
             found[s.id] = tuple(
-                resolve(here, overlap=project.overlap) if source == TOGETHER else here[source]
+                resolve(here, overlap=project.overlap, ranks=ranks) if source == TOGETHER else here[source]
             )
     return found

@@ -239,7 +239,11 @@ def open_sentence(
         (found,) = pipeline.evidence(db, project, [text], makers)
         lanes = {name: texts.within(spans, sentence) for name, spans in found.lanes.items()}
         lanes[learned.SOURCE] = learned.suggestions(db, project, text, [sentence])
-        heard, resolved = weigh(lanes, pipeline.track_records(db, project, makers), project.overlap)
+        records = pipeline.track_records(db, project, makers)
+        heard, resolved = weigh(lanes, records, project.overlap, makers.ranks)
+        for span, why in found.taken:
+            if sentence.start <= span.start and span.end <= sentence.end:
+                heard[span.source].append(Heard(span, records.get((span.source, span.maker)), taken=why))
     return DeskSentence(
         id=sentence.id,
         text=text,

@@ -93,7 +93,7 @@ def _by_disputes(db: Session, project: Project, wanted: Sequence[texts.Text], he
     makers = pipeline.read_makers(db, project)
     records = pipeline.track_records(db, project, makers)
     for text, evidence in zip(wanted, pipeline.evidence(db, project, wanted, makers), strict=True):
-        lanes, _ = weigh(evidence.lanes, records, project.overlap)
+        lanes, _ = weigh(evidence.lanes, records, project.overlap, makers.ranks)
         every = [one.span for heard in lanes.values() for one in heard if one.overruled_by is None]
         by_sentence = texts.by_sentence(every, held[text.id])
         ranking += [(number, disputes(spans)) for number, spans in by_sentence.items()]

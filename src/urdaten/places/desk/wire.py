@@ -42,6 +42,7 @@ class EvidenceShown(SpanShown):
     overruled: str = Field(
         description="why it need not be looked at beside the answer; empty where it is to be"
     )
+    taken: str = Field(default="", description="name of the rule that took it away; empty where none did")
 
     @model_validator(mode="before")
     @classmethod
@@ -50,9 +51,11 @@ class EvidenceShown(SpanShown):
             return heard
         record = heard.record.words if heard.record else ""
         by = heard.overruled_by
+        overruled = f"{record or 'improbable'}; {by.type} is surer here" if by else ""
         return SpanShown.model_validate(heard.span).model_dump() | {
             "doubt": "" if heard.has_say else record,
-            "overruled": f"{record or 'improbable'}; {by.type} is surer here" if by else "",
+            "overruled": heard.taken.words if heard.taken else overruled,
+            "taken": heard.taken.rule if heard.taken else "",
         }
 
 

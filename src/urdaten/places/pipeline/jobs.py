@@ -55,6 +55,26 @@ def run(context: JobContext) -> str:
     return _tag(context) or f"Finds are counted; {done} {'text was' if done == 1 else 'texts were'} behind."
 
 
+@handles(acts.TRIAL_JOB)
+def try_rule(context: JobContext) -> str:
+    """Hold a rule that is not saved yet against all texts."""
+    with transaction(context.database_url) as db:
+        project = team.project_by_id(db, context.project_id)
+        trial = acts.trial_of(db, project, context.job.params)
+        numbers = acts.texts_to_try(db, project.id)
+    stopped = False
+    for at in range(0, len(numbers), PORTION):
+        with transaction(context.database_url) as db:
+            project = team.project_by_id(db, context.project_id)
+            trial.take(db, project, texts.read_texts(db, project.id, numbers[at : at + PORTION]))
+        context.progress(min(at + PORTION, len(numbers)), len(numbers), "texts")
+        stopped = context.should_stop()
+        if stopped:
+            break
+    context.remember(told=acts.told_of(trial))
+    return f"{'Stopped' if stopped else 'Done'} after {trial.texts} texts."
+
+
 def _left(context: JobContext, done: int) -> str:
     """Why the job ends here, if it does."""
     if context.should_stop():

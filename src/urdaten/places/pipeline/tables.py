@@ -50,7 +50,8 @@ class EvidenceRow(Base):
 
 
 class FindsRow(Base):
-    """How often one list or rule finds something in a text, and how that stands against gold."""
+    """How often one list or rule finds something in a text, and how that stands against gold. With the source "missed" the gold
+    spans of a type, by its number, that no rule finds."""
 
     __tablename__ = "finds"
     __table_args__ = (
@@ -62,7 +63,7 @@ class FindsRow(Base):
         ForeignKey("text.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
     )
     source: Mapped[str] = mapped_column(primary_key=True)
-    # The number of the list or rule.
+    # The number of the list or rule, or of the type.
     maker: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"))
     finds: Mapped[int]
@@ -74,6 +75,10 @@ class FindsRow(Base):
     with_right: Mapped[int]
     with_wrong: Mapped[int]
     unsigned: Mapped[int]
+    # Right finds that no other list, or no other rule, has.
+    alone: Mapped[int]
+    # Sentences with one of those.
+    with_alone: Mapped[int]
     # What was said when a rule took too long.
     trouble: Mapped[str]
 
@@ -138,7 +143,7 @@ class CountedRow(Base):
     version: Mapped[int]
     # What the sums were made of; "" before the first.
     summed: Mapped[str]
-    # [source, maker, finds, right, judged, trouble] of each list and rule that finds something.
+    # [source, maker, finds, right, judged, alone, trouble] of each list and rule that finds something, and of missed types.
     sums: Mapped[list[Any]] = mapped_column(PLAIN_JSON)
     # As `summed`, of EntryWorthRow.
     weighed: Mapped[str] = mapped_column(default="")

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from functools import partial
 
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
@@ -23,7 +24,8 @@ STAVES = 60
 
 
 class FindsWish(BaseModel):
-    """Which finds: "right" and "wrong" against gold, "open" in unsigned sentences, "" for all; from which sentence on."""
+    """Which finds: "right" and "wrong" against gold, "alone" for right ones that no other list or rule has, "open" in unsigned
+    sentences, "" for all; from which sentence on."""
 
     outcome: str = Field(default="", max_length=40)
     after: int | None = Field(default=None, ge=0, le=2**31 - 1)
@@ -78,9 +80,17 @@ def hit_stave(project: Project, hit: acts.Hit) -> StaveShown:
 
 
 def finds_page(
-    db: Session, project: Project, source: str, number: int, maker: str, wish: FindsWish
+    db: Session,
+    project: Project,
+    source: str,
+    number: int,
+    maker: str,
+    wish: FindsWish,
+    *,
+    takes: bool = False,
 ) -> StavePage:
-    """Sentences in which one list or rule, by its number and name, finds something, with gold beside it where it is signed.
+    """Sentences in which one list or rule, by its number and name, finds something, with gold beside it where it is signed;
+    `takes` says of a rule that it only takes spans away.
 
     Raises BadInput for an outcome that there is not, NotFound where the sentence that it goes on from is gone.
     """
@@ -88,12 +98,24 @@ def finds_page(
     def counted(outcome: str, begin: int | None) -> tuple[int, list[int]]:
         return acts.texts_with(db, project, source, number, outcome, STAVES, begin=begin)
 
-    def found(wanted: Sequence[texts.Text]) -> list[list[Span]]:
-        every = acts.matches(db, project, wanted)
-        return [[span for span in spans if (span.source, span.maker) == (source, maker)] for spans in every]
+    def rows(wanted: Sequence[texts.Text]) -> Iterator[_Row]:
+        for spans, others in acts.finds_of(db, project, wanted, source, maker):
+            yield partial(_against_gold, source, wish.outcome, takes, spans, others)
 
-    total, staves = _staves(db, project, source, wish, counted, found)
-    return page_of(total, staves)
+    return page_of(*_staves(db, project, wish, counted, rows))
+
+
+def missed_page(db: Session, project: Project, number: int, code: str, wish: FindsWish) -> StavePage:
+    """Signed sentences with gold spans of a type, by its number and code, that no rule finds, and what rules find there."""
+
+    def counted(_outcome: str, begin: int | None) -> tuple[int, list[int]]:
+        return acts.texts_with(db, project, acts.MISSED, number, "", STAVES, begin=begin)
+
+    def rows(wanted: Sequence[texts.Text]) -> Iterator[_Row]:
+        for spans in acts.marked_by_rules(db, project, wanted):
+            yield partial(_missed, code, spans)
+
+    return page_of(*_staves(db, project, wish, counted, rows))
 
 
 def entry_page(
@@ -105,11 +127,11 @@ def entry_page(
     def counted(outcome: str, begin: int | None) -> tuple[int, list[int]]:
         return acts.texts_with_entry(db, project, entry, outcome, STAVES, begin=begin)
 
-    def found(wanted: Sequence[texts.Text]) -> list[list[Span]]:
-        return acts.entry_matches(db, project, wanted, entry)
+    def rows(wanted: Sequence[texts.Text]) -> Iterator[_Row]:
+        for spans in acts.entry_matches(db, project, wanted, entry):
+            yield partial(_against_gold, "lists", wish.outcome, False, spans, frozenset())
 
-    total, staves = _staves(db, project, "lists", wish, counted, found)
-    shown = page_of(total, staves)
+    shown = page_of(*_staves(db, project, wish, counted, rows))
     wanted = texts.read_texts(db, project.id, list(dict.fromkeys(stave.text_id for stave in shown.staves)))
     answers = {
         text.id: one.resolved for text, one in zip(wanted, acts.evidence(db, project, wanted), strict=True)
@@ -126,18 +148,53 @@ def entry_page(
     return shown, dict(beaten)
 
 
+# What a sentence shows in its lanes, and whether it differs from gold; None for one that is not asked for.
+_Row = Callable[[texts.Sentence, desk.Annotation], tuple[dict[str, Sequence[Span]], bool] | None]
+
+
+def _against_gold(
+    source: str,
+    outcome: str,
+    takes: bool,
+    found: Sequence[Span],
+    others: Collection[Span],
+    sentence: texts.Sentence,
+    annotation: desk.Annotation,
+) -> tuple[dict[str, Sequence[Span]], bool] | None:
+    here = texts.within(found, sentence)
+    outcomes = {"open"}
+    if annotation.state == desk.SIGNED:
+        good = [span for span in here if (span in annotation.spans) != takes]
+        outcomes = {"right"} if good else set()
+        outcomes |= {"wrong"} if len(good) < len(here) else set()
+        outcomes |= {"alone"} if any(span not in others for span in good) else set()
+    if not here or (outcome and outcome not in outcomes):
+        return None
+    return {"gold": annotation.spans, source: here}, "wrong" in outcomes
+
+
+def _missed(
+    code: str, marked: Sequence[Span], sentence: texts.Sentence, annotation: desk.Annotation
+) -> tuple[dict[str, Sequence[Span]], bool] | None:
+    here = texts.within(marked, sentence)
+    if annotation.state != desk.SIGNED or all(s in here for s in annotation.spans if s.type == code):
+        return None
+    return {"gold": annotation.spans, "rules": here}, True
+
+
 def _staves(
     db: Session,
     project: Project,
-    source: str,
     wish: FindsWish,
     counted: Callable[[str, int | None], tuple[int, list[int]]],
-    found_in: Callable[[Sequence[texts.Text]], list[list[Span]]],
+    rows: Callable[[Sequence[texts.Text]], Iterable[_Row]],
 ) -> tuple[int, list[StaveShown]]:
-    """How many sentences there are, and those of one page and one more."""
+    """How many sentences there are, and those of one page and one more; `rows` has one for each of some texts."""
     outcome, after = wish.outcome, wish.after
     if outcome not in acts.OUTCOMES:
-        raise BadInput(f"An outcome is right, wrong, open or nothing, not {outcome!r}.", field="outcome")
+        raise BadInput(
+            f"An outcome is right, wrong, alone, open or nothing, not {outcome!r}.", field="outcome"
+        )
     acts.counted(db, project)
     last = None if after is None else texts.read_sentence(db, project.id, after)[1]
     total, numbers = counted(outcome, last.text_id if last else None)
@@ -146,19 +203,14 @@ def _staves(
     states = desk.states_of(db, [s.id for sentences in by_text.values() for s in sentences])
     blank = desk.Annotation()
     staves: list[StaveShown] = []
-    for text, mine in zip(wanted, found_in(wanted), strict=True):
-        found = texts.by_sentence(mine, by_text[text.id])
+    for text, row in zip(wanted, rows(wanted), strict=True):
         for sentence in by_text[text.id]:
             if last and sentence.text_id == last.text_id and sentence.number <= last.number:
                 continue
-            here = found[sentence.id]
             annotation = states.get(sentence.id, blank)
-            signed = annotation.state == desk.SIGNED
-            outcomes = {("right" if s in annotation.spans else "wrong") if signed else "open" for s in here}
-            if not here or (outcome and outcome not in outcomes):
-                continue
-            lanes = {"gold": annotation.spans, source: here}
-            staves.append(make_stave(project, text, sentence, signed, lanes, "wrong" in outcomes))
+            if told := row(sentence, annotation):
+                signed = annotation.state == desk.SIGNED
+                staves.append(make_stave(project, text, sentence, signed, *told))
             if len(staves) > STAVES:
                 return total, staves
     return total, staves

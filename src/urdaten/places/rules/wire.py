@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from urdaten.places.desk.wire import Offset, SpanShown, StaveShown
+from urdaten.places.tagger.wire import JobShown
 from urdaten.places.team.wire import Seen, Shown, Wire
 
+Priority = Literal["low", "usual", "high"]
 Example = Annotated[str, Field(max_length=20_000)]
 
 
@@ -20,6 +22,9 @@ class RuleWish(Wire):
     must_not_find: list[Example] = Field(default=[], max_length=200)
     about: str = Field(default="", max_length=4000, description="in words, what it is for")
     on: bool = True
+    priority: Priority = Field(
+        default="usual", description="where its finds meet those of other rules: high stays, low gives way"
+    )
 
 
 class ChangedRuleWish(RuleWish):
@@ -53,13 +58,52 @@ class RuleShown(Shown):
     must_not_find: list[str]
     about: str
     on: bool
+    priority: Priority
     failing: int = Field(description="of its own examples, how many it fails")
     finds: int
     right: int
     judged: int
+    takes: bool = Field(
+        description="it only takes spans away: its finds are those, right where they are not gold"
+    )
+    alone: int = Field(description="right finds that no other rule has")
+    missed: int = Field(description="gold spans of its type that no rule finds")
     trouble: str | None = Field(description="why the rule could not be held against the texts, if so")
     aloud: list[str] = Field(description="what the pattern says, sentence by sentence")
     leans: LeansShown
+
+
+class RuleActShown(Shown):
+    """Something that was done to a rule or a fragment, which can be undone."""
+
+    id: int
+    said: str = Field(description="in words, as in “Undone: …”")
+
+
+class LatestRuleAct(Shown):
+    act: RuleActShown | None
+
+
+class RuleUndoneShown(Shown):
+    left: str = Field(description="why it stays as it is; empty where it is as before")
+
+
+class TookShown(Shown):
+    """A part of a pattern and the words that it took."""
+
+    said: str
+    marked: bool
+    words: str
+
+
+class RuleWhyShown(Shown):
+    """A rule that set a span, or took one away."""
+
+    id: int
+    name: str
+    takes: bool
+    slots: list[TookShown] = Field(description="none where that would take too long to find")
+    conditions: list[str]
 
 
 class ExampleShown(Shown):
@@ -74,6 +118,7 @@ class TrialShown(Shown):
     finds: int
     right: int = Field(description="of those in signed sentences, how many are gold")
     judged: int = Field(description="finds in signed sentences")
+    takes: bool = Field(description="it only takes spans away: its finds are those, right where they are not gold")
     texts: int = Field(description="how many texts it was tried on: the first of those with suggestions")
     all: bool = Field(description="whether these are all of them")
     staves: list[StaveShown] = Field(
@@ -81,6 +126,20 @@ class TrialShown(Shown):
     )
     aloud: list[str] = Field(description="what the pattern says, sentence by sentence")
     leans: LeansShown
+
+
+class TrialOfAllShown(Shown):
+    """A rule that is not saved yet, as it is held against all texts."""
+
+    job: JobShown
+    finds: int = Field(description="so far; of a job that runs 0 until it ends")
+    right: int
+    judged: int
+    takes: bool
+    texts: int
+    staves: list[StaveShown] = Field(
+        description="the first sentences in which it finds something, wrong finds first"
+    )
 
 
 class FragmentWish(Wire):

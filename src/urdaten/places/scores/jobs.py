@@ -46,7 +46,7 @@ def run_scoring(context: JobContext) -> str:
                 spans = (
                     found.resolved
                     if source == "resolved"
-                    else resolve({source: found.lanes[source]}, [source], project.overlap)
+                    else resolve({source: found.alone(source)}, [source], project.overlap, found.ranks)
                 )
                 gold_in_text: list[Span] = []
                 found_in_text: list[Span] = []

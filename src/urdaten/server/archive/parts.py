@@ -6,20 +6,15 @@ back and is taken out again gives the same files.
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field
 from typing import Any
 
 from sqlalchemy import ColumnElement, Table, select
 
-from urdaten.core.lists import CASES, ListOptions, spelling_key
-from urdaten.core.rules import carried_over
-from urdaten.errors import BadFile
+from urdaten.server.archive import converting
+from urdaten.server.archive.converting import Converter
 from urdaten.server.tables import METADATA
-
-# (value, kind → number there by number here) → value
-Converter = Callable[[Any, Mapping[str, Mapping[int, int]]], Any]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -56,184 +51,8 @@ class Part:
         return self.table.c[column].in_(select(above.table.c["id"]).where(above.rows_of(project_id)))
 
 
-def number(kind: str, value: object, numbers: Mapping[str, Mapping[int, int]]) -> int | None:
-    """The other number of the same thing. Raises BadFile for one that leads nowhere."""
-    if value is None:
-        return None
-    if not isinstance(value, int) or isinstance(value, bool) or value not in numbers[kind]:
-        raise BadFile(f"there is no {kind} {value!r}")
-    return numbers[kind][value]
-
-
-def _spans(listed: object, numbers: Mapping[str, Mapping[int, int]]) -> list[list[int | None]]:
-    if not isinstance(listed, list):
-        raise BadFile("spans are no list")
-    made = []
-    for one in listed:
-        if not (isinstance(one, list) and len(one) == 3 and all(isinstance(x, int) for x in one)):
-            raise BadFile("a span is [start, end, type]")
-        # Types of acts older than every version of the scheme are not known: 0.
-        made.append([one[0], one[1], numbers["types"].get(one[2], 0)])
-    return made
-
-
-def _state(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
-    """What stood in a sentence, as the log has it."""
-    if not isinstance(value, dict) or value.get("state") not in {"untouched", "draft", "signed"}:
-        raise BadFile("a state of the log is not as it should be")
-    made = dict(value)
-    for name in ("spans", "turned_down"):
-        if name in made:
-            made[name] = _spans(made[name], numbers)
-    if made.get("signed_by") is not None:
-        made["signed_by"] = number("people", made["signed_by"], numbers)
-    return made
-
-
-def _scheme_types(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
-    if not isinstance(value, list) or not all(isinstance(one, dict) for one in value):
-        raise BadFile("a version of the scheme is a list of types")
-    return [
-        one
-        | {
-            "id": number("types", one.get("id"), numbers),
-            "parent": number("types", one.get("parent"), numbers),
-        }
-        for one in value
-    ]
-
-
-def _steps(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
-    if not isinstance(value, list) or not all(isinstance(one, dict) for one in value):
-        raise BadFile("a step is a list of what became of types")
-    return [
-        one | {name: number("types", one.get(name), numbers) for name in ("type", "into")} for one in value
-    ]
-
-
-def _fields(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
-    if not isinstance(value, list) or not all(
-        isinstance(one, dict) and isinstance(one.get("types"), list) for one in value
-    ):
-        raise BadFile("fields of a template are a list, each with its types")
-    return [one | {"types": [number("types", n, numbers) for n in one["types"]]} for one in value]
-
-
-def _named(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
-    """What a pattern names, by number; a list that is not in the archive is none that there is."""
-    if value is None:
-        return {}
-    if not isinstance(value, dict) or not set(value) <= {"types", "lists"}:
-        raise BadFile("what a pattern names are types and lists")
-    made: dict[str, dict[str, int]] = {}
-    for kind, by_name in value.items():
-        if not isinstance(by_name, dict) or not all(type(one) is int for one in by_name.values()):
-            raise BadFile("what a pattern names has a number by its name")
-        made[kind] = {name: numbers[kind].get(one, 0) for name, one in by_name.items()}
-    return made
-
-
-def _rule_text(row: Mapping[str, Any]) -> str:
-    """As it is written now, or was before there was a language for rules."""
-    text = str(row["pattern"])
-    return carried_over(text) if row["refers"] is None else text
-
-
-def _meta(value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
-    if not isinstance(value, dict) or not all(isinstance(one, str) for one in value.values()):
-        raise BadFile("metadata of a text are words by name")
-    return value
-
-
-def _bounds(value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
-    if not isinstance(value, list):
-        raise BadFile("what is set aside is a list")
-    last = 0
-    for one in value:
-        if not (isinstance(one, list) and len(one) == 2 and all(type(x) is int for x in one)):
-            raise BadFile("what is set aside has a start and an end")
-        if not last <= one[0] < one[1]:
-            raise BadFile("what is set aside stands in order")
-        last = one[1]
-    return value
-
-
-def _latest_act(value: object, numbers: Mapping[str, Mapping[int, int]]) -> int:
-    """The newest act up to this one; acts come in their order."""
-    return max(
-        (there for here, there in numbers["log"].items() if isinstance(value, int) and here <= value),
-        default=0,
-    )
-
-
-def _made_from(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
-    """Versions that something was made from."""
-    if not isinstance(value, dict):
-        raise BadFile("what it was made from has no members")
-    made = dict(value)
-    if "act" in made:
-        made["act"] = _latest_act(made["act"], numbers)
-    if isinstance(made.get("type_numbers"), dict):
-        made["type_numbers"] = {code: numbers["types"].get(n, 0) for code, n in made["type_numbers"].items()}
-    if isinstance(made.get("makers"), dict):
-        made["makers"] = {
-            source: {name: numbers[source].get(n, 0) for name, n in made["makers"].get(source, {}).items()}
-            for source in ("lists", "rules")
-        }
-    if isinstance(made.get("evidence"), list) and made["evidence"]:
-        *places, tagger = made["evidence"]
-        made["evidence"] = [*places, numbers["trainings"].get(tagger, 0)]
-    return made
-
-
-def _ended(value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
-    """What has not ended goes on where it is, not where it is brought to."""
-    return "interrupted" if value in {"waiting", "running"} else value
-
-
-def _nothing(_value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
-    return {}
-
-
-def _unchanged(value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
-    return value
-
-
 def _table(name: str) -> Table:
     return METADATA.tables[name]
-
-
-def _digest(row: Mapping[str, Any]) -> str:
-    return hashlib.sha256(str(row["body"]).encode()).hexdigest()
-
-
-def _options(value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
-    """How names of a list are looked for, as lists keep it."""
-    known = {field.name: getattr(ListOptions(), field.name) for field in fields(ListOptions)}
-    if not isinstance(value, dict) or not value.keys() <= known.keys():
-        raise BadFile("options of a list are not as they should be")
-    for name, one in value.items():
-        kind = list if isinstance(known[name], tuple) else type(known[name])
-        if type(one) is not kind or (kind is list and not all(isinstance(word, str) for word in one)):
-            raise BadFile(f"{name!r} of a list is not as it should be")
-    if value.get("case", "any") not in CASES:
-        raise BadFile("the case of a list is not as it should be")
-    return value
-
-
-def _ways(row: Mapping[str, Any]) -> list[str]:
-    variants = row["variants"]
-    if not isinstance(variants, list):
-        raise BadFile("variants are a list")
-    return [str(row["preferred"]), *map(str, variants)]
-
-
-def _written(row: Mapping[str, Any]) -> str:
-    return "\n".join(_ways(row))
-
-
-def _keys(row: Mapping[str, Any]) -> list[int]:
-    return sorted(set(map(spelling_key, _ways(row))))
 
 
 _LIST = (
@@ -261,7 +80,7 @@ _LIST = (
         table=_table("scheme"),
         columns=("number", "digest", "overlap", "types", "account_id", "step", "created_at"),
         refers={"account_id": "people"},
-        converts={"types": _scheme_types, "step": _steps},
+        converts={"types": converting.scheme_types, "step": converting.steps},
     ),
     Part(
         name="texts",
@@ -281,9 +100,9 @@ _LIST = (
             "aside",
         ),
         added={"meta": {}, "source": "", "place": "", "aside": []},
-        converts={"meta": _meta, "aside": _bounds},
+        converts={"meta": converting.meta, "aside": converting.bounds},
         # How many sentences it has is counted when those have come too.
-        computes={"body_digest": _digest, "sentences": lambda _: 0},
+        computes={"body_digest": converting.digest, "sentences": lambda _: 0},
     ),
     Part(
         name="sentences",
@@ -360,7 +179,7 @@ _LIST = (
             "created_at",
         ),
         refers={"layer_id": "layers", "sentence_id": "sentences", "account_id": "people"},
-        converts={"before": _state, "after": _state},
+        converts={"before": converting.state, "after": converting.state},
         # The log outlives the texts that it tells of.
         lost={"sentence_id": 0},
     ),
@@ -376,7 +195,7 @@ _LIST = (
         table=_table("list"),
         columns=("name", "type_id", "on", "options", "version", "removed_at", "created_at"),
         refers={"type_id": "types"},
-        converts={"options": _options},
+        converts={"options": converting.options},
         # How many entries it has is counted when those have come too.
         computes={"size": lambda _: 0},
         added={"options": {}, "removed_at": None},
@@ -399,7 +218,7 @@ _LIST = (
         ),
         refers={"list_id": "lists"},
         through=("list_id", "lists"),
-        computes={"written": _written, "keys": _keys},
+        computes={"written": converting.written, "keys": converting.keys},
         added={"identifier": "", "on": True, "source": ""},
     ),
     Part(
@@ -414,20 +233,21 @@ _LIST = (
             "must_find",
             "must_not_find",
             "on",
+            "priority",
             "position",
             "version",
             "created_at",
         ),
         refers={"type_id": "types"},
-        converts={"refers": _named},
-        computes={"pattern": _rule_text},
-        added={"refers": None},
+        converts={"refers": converting.named, "priority": converting.priority},
+        computes={"pattern": converting.rule_text},
+        added={"refers": None, "priority": "usual"},
     ),
     Part(
         name="fragments",
         table=_table("fragment"),
         columns=("name", "about", "pattern", "refers", "version", "created_at"),
-        converts={"refers": _named},
+        converts={"refers": converting.named},
         later=True,
     ),
     Part(
@@ -449,7 +269,7 @@ _LIST = (
             "created_at",
         ),
         refers={"account_id": "people"},
-        converts={"params": _nothing, "state": _ended},
+        converts={"params": converting.nothing, "state": converting.ended},
     ),
     Part(
         name="trainings",
@@ -466,21 +286,29 @@ _LIST = (
             "created_at",
         ),
         refers={"job_id": "jobs"},
-        converts={"settings": _unchanged, "epochs": _unchanged, "made_from": _made_from},
+        converts={
+            "settings": converting.unchanged,
+            "epochs": converting.unchanged,
+            "made_from": converting.made_from,
+        },
     ),
     Part(
         name="scorecards",
         table=_table("scorecard"),
         columns=("job_id", "source", "title", "figures", "made_from", "created_at"),
         refers={"job_id": "jobs"},
-        converts={"figures": _unchanged, "made_from": _made_from},
+        converts={"figures": converting.unchanged, "made_from": converting.made_from},
     ),
     Part(
         name="scored_sentences",
         table=_table("scored_sentence"),
         columns=("scorecard_id", "sentence_id", "gold", "found", "outcomes"),
         refers={"scorecard_id": "scorecards", "sentence_id": "sentences"},
-        converts={"gold": _unchanged, "found": _unchanged, "outcomes": _unchanged},
+        converts={
+            "gold": converting.unchanged,
+            "found": converting.unchanged,
+            "outcomes": converting.unchanged,
+        },
         through=("scorecard_id", "scorecards"),
         order=("scorecard_id", "sentence_id"),
     ),
@@ -488,21 +316,25 @@ _LIST = (
         name="templates",
         table=_table("record_template"),
         columns=("name", "anchor", "fields", "version", "created_at"),
-        converts={"fields": _fields},
+        converts={"fields": converting.template_fields},
     ),
     Part(
         name="records",
         table=_table("record"),
         columns=("template_id", "text_id", "position", "parts", "rivals", "missing", "created_at"),
         refers={"template_id": "templates", "text_id": "texts"},
-        converts={"parts": _unchanged, "rivals": _unchanged, "missing": _unchanged},
+        converts={
+            "parts": converting.unchanged,
+            "rivals": converting.unchanged,
+            "missing": converting.unchanged,
+        },
         through=("template_id", "templates"),
     ),
     Part(
         name="assembly",
         table=_table("assembly"),
         columns=("made_from", "created_at"),
-        converts={"made_from": _made_from},
+        converts={"made_from": converting.made_from},
         order=("project_id",),
     ),
     Part(

@@ -19,7 +19,8 @@ from urdaten.platform.accounts import check_new, create_account, folded_login, p
 from urdaten.platform.database import count_anew
 from urdaten.server.archive.checks import Checks
 from urdaten.server.archive.container import Container
-from urdaten.server.archive.parts import PARTS, Part, number
+from urdaten.server.archive.converting import number
+from urdaten.server.archive.parts import PARTS, Part
 from urdaten.server.archive.rows import row_of, typed
 
 AT_A_TIME = 1000

@@ -11,6 +11,7 @@ import type { MarkedSpan } from './edits'
 import { markLabel } from './deskKeys'
 import type { Evidence } from './evidence'
 import { LANES } from './lanes'
+import { RuleWhy } from '../../stave/RuleWhy'
 import { Why } from './Why'
 
 const LABELS = new Map(LANES)
@@ -49,6 +50,9 @@ export function DeskRight({ types, sentence, words, evidence, isDown, onMark, on
   )
 }
 
+/** A rule set it, or took it away. */
+const ruled = (span: Evidence) => span.lane === 'rules' || span.taken !== ''
+
 /** What is overruled comes last. */
 const byWeight = (evidence: readonly Evidence[]) => [...evidence].sort((one, other) => Number(one.overruled !== '') - Number(other.overruled !== ''))
 
@@ -84,9 +88,15 @@ const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'wor
               ) : (
                 span.why
               )}
-              {span.overruled ? <div>Overruled: {span.overruled}.</div> : span.doubt && <div>In doubt: {span.doubt}.</div>}
+              {ruled(span) && (
+                <button type="button" className="link" aria-expanded={asked} onClick={() => setAsked(!asked)}>
+                  {span.taken ? 'why it was taken away' : 'why the rule says so'}
+                </button>
+              )}
+              {span.taken ? <div>Taken away by the rule “{span.taken}”.</div> : span.overruled ? <div>Overruled: {span.overruled}.</div> : span.doubt && <div>In doubt: {span.doubt}.</div>}
             </div>
           </div>
+          {asked && sentence && ruled(span) && <RuleWhy sentence={sentence.id} span={span} />}
           {asked && sentence && span.lane === 'tagger' && <Why sentence={sentence} span={span} hue={hues.get(span.type)} />}
         </Fragment>
       ))}

@@ -19,7 +19,7 @@ export const span = (start: number, end: number, type: string, more: Partial<Spa
 })
 /** A span as a source finds it. */
 export const found = (start: number, end: number, type: string, more: Partial<EvidenceShown> = {}): EvidenceShown => ({
-  ...span(start, end, type), doubt: '', overruled: '', ...more,
+  ...span(start, end, type), doubt: '', overruled: '', taken: '', ...more,
 })
 export const PELLIN = found(0, 6, 'VES', { source: 'lists', why: 'list vessels, entry “Pellin”' })
 export const VARNBY = found(18, 24, 'PRT', { source: 'tagger', probability: 0.9 })

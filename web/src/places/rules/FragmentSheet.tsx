@@ -1,19 +1,19 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import { api, body, messageOf, ProblemError } from '../../api/client'
 import { useProject } from '../../api/project'
 import type { FragmentShown, FragmentWish } from '../../api/schema'
-import { BothVersions, staleOf, versionOf } from '../../parts/BothVersions'
-import { Act, BadAct, QuietAct, TextField } from '../../parts/controls'
-import { useKeys } from '../../parts/keys'
-import { Title } from '../../parts/layout'
-import { Unsaved } from '../../parts/Unsaved'
+import { staleOf } from '../../parts/BothVersions'
+import { BadAct, QuietAct, TextField } from '../../parts/controls'
 import { Sure } from '../../parts/Window'
 import { plural } from '../../parts/words'
+import { draftKey, fragmentDrafts } from './drafts'
 import { PatternField } from './PatternField'
-import { fragmentsQuery, languageQuery, rulesQuery } from './queries'
+import { fragmentsQuery, languageQuery, latestRuleActQuery, rulesQuery } from './queries'
+import { SheetHead } from './SheetHead'
+import { useSheet } from './useSheet'
 import { Written } from './Written'
 
 interface FragmentSheetProps {
@@ -34,15 +34,18 @@ export function FragmentSheet({ fragment, lead, onDone }: FragmentSheetProps) {
   const client = useQueryClient()
   const language = useQuery({ ...languageQuery(project), enabled: fragment === undefined })
   const ready = language.data?.ready_made ?? []
-  const [wish, setWish] = useState(() => wishOf(fragment))
-  const [editing, setEditing] = useState(fragment === undefined)
-  const [leaving, setLeaving] = useState(false)
   const [sure, setSure] = useState(false)
-  const changed = editing && JSON.stringify(wish) !== JSON.stringify(wishOf(fragment))
-  const anew = () => Promise.all([fragmentsQuery(project), rulesQuery(project)].map(({ queryKey }) => client.invalidateQueries({ queryKey })))
+  const key = draftKey(project, fragment?.id)
+  const anew = () => Promise.all([fragmentsQuery(project), rulesQuery(project), latestRuleActQuery(project)].map(({ queryKey }) => client.invalidateQueries({ queryKey })))
   const path = { project }
-  const saving = useMutation({
-    mutationFn: (over?: number) =>
+  const back = { keys: ['escape'], caps: ['esc'], label: 'back to the rules', run: () => onDone(null) }
+  const sheet = useSheet({
+    kept: { get: () => fragmentDrafts.get(key), set: (draft) => fragmentDrafts.set(key, draft), drop: () => fragmentDrafts.delete(key) },
+    start: wishOf(fragment),
+    isNew: fragment === undefined,
+    lead,
+    one: 'fragment',
+    send: (wish, over) =>
       fragment
         ? body(
             api.PUT('/api/projects/{project}/rules/fragments/{fragment_id}', {
@@ -51,78 +54,35 @@ export function FragmentSheet({ fragment, lead, onDone }: FragmentSheetProps) {
             }),
           )
         : body(api.POST('/api/projects/{project}/rules/fragments', { params: { path }, body: wish })),
-    onSuccess: async (made) => {
+    onDone: async (made) => {
       await anew()
-      setEditing(false)
       onDone(made)
     },
+    onCancel: () => {
+      if (!fragment) onDone(null)
+    },
+    reading: sure ? [] : [back],
+    level: 1,
   })
+  const { draft: wish, type, editing, error: problem } = sheet
   const remove = async () => {
     if (fragment) await api.DELETE('/api/projects/{project}/rules/fragments/{fragment_id}', { params: { path: { ...path, fragment_id: fragment.id } } })
     await anew()
     onDone(null)
   }
-  const cancel = () => {
-    setWish(wishOf(fragment))
-    saving.reset()
-    setLeaving(false)
-    setEditing(false)
-    if (!fragment) onDone(null)
-  }
-  const save = (over?: number) => {
-    if (!saving.isPending) saving.mutate(over)
-  }
-  useKeys(
-    sure
-      ? []
-      : lead && editing
-        ? [
-            { keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: 'save the fragment', run: () => save(), inFields: true },
-            { keys: ['escape'], caps: ['esc'], label: 'cancel', run: () => (changed ? setLeaving(true) : cancel()), inFields: true },
-          ]
-        : [
-            { keys: ['escape'], caps: ['esc'], label: 'back to the rules', run: () => onDone(null) },
-            ...(lead ? [{ keys: ['e'], caps: ['e'], label: 'edit the fragment', run: () => setEditing(true) }] : []),
-          ],
-    1,
-  )
-  const problem = saving.error
   const field = problem instanceof ProblemError ? problem.field : undefined
-  const stale = staleOf(problem)
-  const other = problem !== null && !stale && !['pattern', 'name'].includes(field ?? '') ? messageOf(problem) : undefined
-  const set = (part: Partial<FragmentWish>) => {
-    saving.reset()
-    setWish({ ...wish, ...part })
-  }
+  const other = problem !== null && !staleOf(problem) && !['pattern', 'name'].includes(field ?? '') ? messageOf(problem) : undefined
+  const set = (part: Partial<FragmentWish>) => type({ ...wish, ...part })
   return (
     <Box>
-      <Title
-        side={
-          lead &&
-          (editing ? (
-            <>
-              <QuietAct onClick={cancel}>cancel</QuietAct>
-              <Act loading={saving.isPending} onClick={() => save()}>
-                save
-              </Act>
-            </>
-          ) : (
-            <>
-              <QuietAct onClick={() => setEditing(true)}>edit</QuietAct>
-              <BadAct onClick={() => setSure(true)}>delete</BadAct>
-            </>
-          ))
-        }
-      >
+      <SheetHead sheet={sheet} lead={lead} acts={<BadAct onClick={() => setSure(true)}>delete</BadAct>}>
         {fragment ? fragment.name : 'New fragment'}{' '}
         {fragment && (
           <Box as="span" fontSize="ui" fontFamily="body" color="second">
             a fragment · {fragment.used_by.length ? `used by ${fragment.used_by.join(', ')}` : 'not used yet'}
           </Box>
         )}
-      </Title>
-      {leaving && <Unsaved onDiscard={cancel} onGoOn={() => setLeaving(false)} />}
-      {stale && <BothVersions stale={stale} onMine={() => save(versionOf(stale))} onTheirs={cancel} />}
+      </SheetHead>
       {editing ? (
         <>
           {!fragment && ready.length > 0 && wish.pattern === '' && (
@@ -163,7 +123,7 @@ export function FragmentSheet({ fragment, lead, onDone }: FragmentSheetProps) {
       )}
       {sure && fragment && (
         <Sure title={`Delete “${fragment.name}”`} act="delete" onClose={() => setSure(false)} onSure={remove}>
-          The fragment goes with its pattern. Whatever uses it has to be changed first.
+          The fragment goes with its pattern. Whatever uses it has to be changed first. Ctrl Z brings it back.
         </Sure>
       )}
       {editing && fragment && fragment.used_by.length > 0 && (

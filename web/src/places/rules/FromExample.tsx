@@ -10,16 +10,14 @@ import { Act, ChoiceField, QuietAct } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
 import { Heading, Section } from '../../parts/layout'
 import { useSettled } from '../../parts/useSettled'
-import { number, plural } from '../../parts/words'
 import { StaveList } from '../../stave/StaveList'
 import { type Draft, draftOf } from './drafts'
 import { patternOf, type Slot, slotsOf, type Times, TIMES } from './example'
 import { Leans } from './Leans'
-import { trialQuery } from './queries'
-import { TRIAL_LANES } from './RuleSheet'
+import { PAUSE_MS, TRIAL_LANES, trialQuery } from './queries'
+import { TrialSaid, tried } from './TrialSaid'
 import { Written } from './Written'
 
-const PAUSE_MS = 100
 const MOST_CONTEXT = 6
 
 interface FromExampleProps {
@@ -48,7 +46,7 @@ export function FromExample({ look, forms, sentence, first, last, onSelect, onRu
     [look, forms, begin, first, last, end, chosen],
   )
   const type = wanted || suggested(look, first, last) || (types[0]?.code ?? '')
-  const wish: RuleWish = { name: 'new rule', type, pattern: patternOf(slots), must_find: [sentence], must_not_find: [], about: '', on: true }
+  const wish: RuleWish = { name: 'new rule', type, pattern: patternOf(slots), must_find: [sentence], must_not_find: [], about: '', on: true, priority: 'usual' }
   const settled = useSettled(wish, PAUSE_MS)
   const trial = useQuery({ ...trialQuery(project, settled), enabled: settled.type !== '', placeholderData: keepPreviousData })
   const choose = (slot: Slot, part: Partial<Pick<Slot, 'way' | 'times'>>) => setChosen({ ...chosen, [keyOf(slot)]: { ...chosen[keyOf(slot)], ...part } })
@@ -105,8 +103,7 @@ export function FromExample({ look, forms, sentence, first, last, onSelect, onRu
             </Box>
             <Leans leans={trial.data.leans} />
             <Box role="status" data-trial="">
-              It finds {plural(trial.data.finds, 'span')} in {trial.data.all ? 'the project’s texts' : `the first ${plural(trial.data.texts, 'text')} of the project`}
-              {trial.data.judged > 0 && `; of ${plural(trial.data.judged, 'span')} in signed sentences ${number(trial.data.right)} are right`}.
+              <TrialSaid trial={trial.data} where={tried(trial.data)} />
             </Box>
             <Section>
               <Heading>First sentences, wrong ones first</Heading>

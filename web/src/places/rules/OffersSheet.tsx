@@ -12,8 +12,8 @@ import { Title } from '../../parts/layout'
 import { number, plural } from '../../parts/words'
 import { StaveList } from '../../stave/StaveList'
 import { type Draft, draftOf } from './drafts'
-import { offersQuery, trialQuery } from './queries'
-import { TRIAL_LANES } from './RuleSheet'
+import { offersQuery, TRIAL_LANES, trialQuery } from './queries'
+import { TrialSaid, tried } from './TrialSaid'
 import { Written } from './Written'
 
 interface OffersSheetProps {
@@ -93,7 +93,7 @@ interface OfferProps {
 function Offer({ offer, type, open, onOpen, onTake }: OfferProps) {
   const project = useProject()
   const { hues } = useScheme()
-  const trial = useQuery({ ...trialQuery(project, { name: 'offer', type, pattern: offer.pattern, must_find: [], must_not_find: [], about: '', on: true }), enabled: open })
+  const trial = useQuery({ ...trialQuery(project, { ...draftOf(undefined).wish, name: 'offer', type, pattern: offer.pattern }), enabled: open })
   // A sentence in which it is right shows best what it is for.
   const example = trial.data?.staves.find((stave) => stave.signed && !stave.differs)?.words ?? ''
   return (
@@ -118,12 +118,12 @@ function Offer({ offer, type, open, onOpen, onTake }: OfferProps) {
       {open && (
         <Box mt="2">
           <Ask query={trial}>
-            {({ finds, judged, right, staves }) => (
+            {(told) => (
               <>
                 <Box color="second" fontSize="small" mb="2">
-                  It finds {plural(finds, 'span')}; of {plural(judged, 'span')} in signed sentences {number(right)} are right. Wrong ones stand first.
+                  <TrialSaid trial={told} where={tried(told)} /> Wrong ones stand first.
                 </Box>
-                <StaveList page={{ total: staves.length, staves }} lanes={TRIAL_LANES} hues={hues} empty="" />
+                <StaveList page={{ total: told.staves.length, staves: told.staves }} lanes={TRIAL_LANES} hues={hues} empty="" />
               </>
             )}
           </Ask>

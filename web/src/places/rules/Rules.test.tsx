@@ -17,6 +17,7 @@ vi.mock('./PatternEditor', () => ({
 const RULE: RuleShown = {
   id: 1, version: 1, name: 'four figures', type: 'VES', pattern: '\\d{4}', must_find: ['at 0600'], must_not_find: ['crane 2'], about: 'Times of the log.',
   on: true, failing: 1, finds: 3, right: 1, judged: 2, trouble: null, aloud: ['It marks a word that /\\d{4}/ matches as VES.'], leans: { tags: [], lemmas: false },
+  priority: 'usual', takes: false, alone: 1, missed: 4,
 }
 const TRIAL: TrialShown = {
   examples: [
@@ -36,7 +37,7 @@ const LANGUAGE: RuleLanguageShown = {
   kinds: ['person', 'place'],
   ready_made: [{ name: 'noun phrase', pattern: 'tag(NOUN)', about: 'A noun.' }],
 }
-const ANSWERS = { 'GET /rules': [RULE], 'POST /rules/try': TRIAL, 'GET /rules/1/finds': { total: 0, staves: [], next: null }, 'GET /rules/fragments': [UNIT], 'GET /lists': [], 'GET /rules/language': LANGUAGE }
+const ANSWERS = { 'GET /rules': [RULE], 'POST /rules/try': TRIAL, 'GET /rules/1/finds': { total: 0, staves: [], next: null }, 'GET /rules/acts/latest': { act: null }, 'GET /rules/fragments': [UNIT], 'GET /lists': [], 'GET /rules/language': LANGUAGE }
 const BROKEN = new Refusal(422, { detail: 'Line 1, column 2: something is missing here.', field: 'pattern', offset: 1, end: 1 })
 
 beforeEach(() => drafts.clear())
@@ -47,7 +48,7 @@ describe('Rules', () => {
     expect(await screen.findByLabelText('holds')).toBeInTheDocument()
     expect(screen.getByText('0600').tagName).toBe('B')
     expect(screen.getByLabelText('fails')).toBeInTheDocument()
-    expect(screen.getByRole('option')).toHaveTextContent('1 failing')
+    expect(screen.getByRole('option', { name: /four figures/ })).toHaveTextContent('1 failing')
     expect(screen.getByText('It marks a word that /\\d{4}/ matches as VES.')).toBeInTheDocument()
   })
 
@@ -76,7 +77,7 @@ describe('Rules', () => {
   it('takes an offer, and asks before it replaces a new rule that is not saved', async () => {
     const offer = { pattern: "'pilot' [ capital ]", right: 9, wrong: 0, adds: 4, aloud: ['After “pilot”.'] }
     const answers = { ...ANSWERS, 'GET /rules': [], 'POST /rules/offers': { offers: [offer], sentences: 20, all: true } }
-    drafts.set('tessmar new', { wish: { name: 'mine', type: 'VES', pattern: 'capital', must_find: [], must_not_find: [], about: '', on: true }, find: '', notFind: '' })
+    drafts.set('tessmar new', { wish: { name: 'mine', type: 'VES', pattern: 'capital', must_find: [], must_not_find: [], about: '', on: true, priority: 'usual' }, find: '', notFind: '' })
     openPlace(<Rules />, 'rules', answers)
     await userEvent.click(await screen.findByRole('button', { name: 'rules from gold' }))
     await userEvent.click(await screen.findByRole('button', { name: 'take it' }))

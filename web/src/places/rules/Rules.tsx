@@ -1,12 +1,12 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useCallback, useMemo, useState } from 'react'
 
 import { api } from '../../api/client'
 import { useIsLead, useProject } from '../../api/project'
-import type { FragmentShown, RuleShown } from '../../api/schema'
+import type { FragmentShown, RuleShown, SpanShown, StaveShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
-import { LinkAct, QuietAct } from '../../parts/controls'
+import { ChoiceField, LinkAct, QuietAct } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
 import { Columns, Heading, Section } from '../../parts/layout'
 import { ResourceActs, ResourceList, ResourceSheet, ResourceWindows } from '../../parts/ResourcePlace'
@@ -16,12 +16,16 @@ import { useResource } from '../../parts/useResource'
 import { number, share } from '../../parts/words'
 import { Counting } from '../../stave/Counting'
 import { Finds, type FindOutcome } from '../../stave/Finds'
+import { among } from '../../stave/span'
+import type { Differing } from '../../stave/StaveList'
+import { RuleWhy } from '../../stave/RuleWhy'
 import { type Draft, draftKey, drafts } from './drafts'
 import { FragmentSheet } from './FragmentSheet'
-import { fragmentsQuery, ruleFindsQuery, rulesQuery } from './queries'
+import { fragmentsQuery, missedQuery, ruleFindsQuery, rulesQuery, takenGold } from './queries'
 import { OffersSheet } from './OffersSheet'
 import { RuleSheet } from './RuleSheet'
 import { RuleSlots } from './RuleSlots'
+import { useUndoRule } from './useUndoRule'
 import { TagsHelp, WordsSheet } from './WordsSheet'
 
 /** What stands in the place of the rule: a fragment, or the words of a sentence. */
@@ -35,7 +39,9 @@ export function Rules() {
   const query = useQuery(rulesQuery(project))
   const { queryKey } = rulesQuery(project)
   // A rule is edited where it stands, so that what it finds is seen beside it.
-  const rules = useResource<RuleShown, RuleShown[]>({ place: 'rules', one: 'rule', query, queryKey, rows: query.data, offers: lead ? ['add', 'delete'] : [] })
+  const [order, setOrder] = useState<Order>('in order')
+  const rows = useMemo(() => query.data && sorted(query.data, order), [query.data, order])
+  const rules = useResource<RuleShown, RuleShown[]>({ place: 'rules', one: 'rule', query, queryKey, rows, offers: lead ? ['add', 'delete'] : [] })
   const fragments = useQuery(fragmentsQuery(project))
   const [held, setHeld] = useState<{ fragment: Held; beside: string }>({ fragment: null, beside: '' })
   // Whoever opens a rule has left the fragment.
@@ -58,13 +64,15 @@ export function Rules() {
     if (kept && !kept.begun) setWaiting(draft)
     else openWith(draft)
   }
+  useUndoRule(lead)
   const client = useQueryClient()
   const moving = useMutation({
     mutationFn: ({ rule, place }: { rule: number; place: number }) =>
       api.PUT('/api/projects/{project}/rules/{rule_id}/place', { params: { path: { project, rule_id: rule } }, body: { place } }),
     onSettled: () => client.invalidateQueries({ queryKey }),
   })
-  const at = query.data?.findIndex(({ id }) => id === rules.chosen?.id) ?? -1
+  // Where they are sorted otherwise nobody would see where one moves to.
+  const at = order === 'in order' ? (query.data?.findIndex(({ id }) => id === rules.chosen?.id) ?? -1) : -1
   const move = (by: number) => {
     const place = at + by
     if (rules.chosen && at >= 0 && place >= 0 && place < (query.data?.length ?? 0)) moving.mutate({ rule: rules.chosen.id, place })
@@ -92,13 +100,20 @@ export function Rules() {
       left={
         <ResourceList
           resource={rules}
-          heading="Rules in order"
-          figure="finds · right"
-          above={<Counting />}
+          heading="Rules"
+          figure={order === 'by what each adds' ? 'adds · right' : 'finds · right'}
+          above={
+            <>
+              <Box px="3" pb="1.5">
+                <ChoiceField label="rules stand" quietLabel value={order} options={ORDERS.map((value) => ({ value, label: value }))} onChange={(value) => setOrder(value as Order)} />
+              </Box>
+              <Counting />
+            </>
+          }
           below={<Fragments fragments={fragments.data} chosen={open} onChoose={setFragment} lead={lead} />}
           height={44}
           label="rules"
-          row={(rule) => <RuleRow rule={rule} />}
+          row={(rule) => <RuleRow rule={rule} adds={order === 'by what each adds'} />}
           barred={types.length === 0}
         />
       }
@@ -141,7 +156,7 @@ export function Rules() {
                     <QuietAct disabled={at < 1} onClick={() => move(-1)}>
                       move up
                     </QuietAct>
-                    <QuietAct disabled={at + 1 >= (query.data?.length ?? 0)} onClick={() => move(1)}>
+                    <QuietAct disabled={at < 0 || at + 1 >= (query.data?.length ?? 0)} onClick={() => move(1)}>
                       move down
                     </QuietAct>
                     <ResourceActs resource={rules} />
@@ -171,10 +186,20 @@ export function Rules() {
         resource={rules}
         open={rules.chosen}
         onDelete={(rule) => api.DELETE('/api/projects/{project}/rules/{rule_id}', { params: { path: { project, rule_id: rule.id } } })}
-        loss={(rule) => ({ name: rule.name, says: 'The rule goes with its pattern and its examples. A rule that is switched off stays and finds nothing.' })}
+        loss={(rule) => ({ name: rule.name, says: 'The rule goes with its pattern and its examples; Ctrl Z brings it back. A rule that is switched off stays and finds nothing.' })}
       />
     </Columns>
   )
+}
+
+const ORDERS = ['in order', 'by what each adds', 'by wrong finds'] as const
+type Order = (typeof ORDERS)[number]
+
+/** Rules as they stand, or those first that matter most; equal ones as they stand. */
+function sorted(rules: readonly RuleShown[], order: Order): RuleShown[] {
+  if (order === 'in order') return [...rules]
+  const worth = ({ alone, judged, right }: RuleShown) => (order === 'by what each adds' ? alone : judged - right)
+  return [...rules].sort((one, other) => worth(other) - worth(one))
 }
 
 interface FragmentsProps {
@@ -207,7 +232,7 @@ function Fragments({ fragments, chosen, onChoose, lead }: FragmentsProps) {
   )
 }
 
-function RuleRow({ rule }: { rule: RuleShown }) {
+function RuleRow({ rule, adds }: { rule: RuleShown; adds: boolean }) {
   const { hues } = useScheme()
   return (
     <Box px="2.5" py="1">
@@ -216,7 +241,7 @@ function RuleRow({ rule }: { rule: RuleShown }) {
           {rule.name}
         </Box>
         <Box color="second" fontVariantNumeric="tabular-nums" whiteSpace="nowrap">
-          {number(rule.finds)} · {share(rule.right, rule.judged)}
+          {number(adds ? rule.alone : rule.finds)} · {share(rule.right, rule.judged)}
         </Box>
       </Flex>
       <Box fontSize="small" color="second">
@@ -240,13 +265,22 @@ function RuleRow({ rule }: { rule: RuleShown }) {
 }
 
 const LANE = ['rules', 'This rule'] as const
+const TAKEN = ['rules', 'Taken away'] as const
+
+const EVERY = ['rules', 'Rules'] as const
+const why = (stave: StaveShown, span: SpanShown) => <RuleWhy sentence={stave.sentence_id} span={span} />
 
 function RuleFinds({ rule }: { rule: RuleShown }) {
   const project = useProject()
   const { hues } = useScheme()
   const [outcome, setOutcome] = useState<FindOutcome>('')
-  const finds = useInfiniteQuery(ruleFindsQuery(project, rule.id, outcome))
-  return <Finds counts={rule} outcome={outcome} onOutcome={setOutcome} query={finds} lane={LANE} hues={hues} />
+  const missing = outcome === 'missed'
+  const finds = useInfiniteQuery({ ...ruleFindsQuery(project, rule.id, outcome), enabled: !missing })
+  const missed = useInfiniteQuery({ ...missedQuery(project, rule.id), enabled: missing })
+  const { takes, ...counts } = rule
+  const lacking = useCallback<Differing>((gold, found) => among(gold, found, true).filter(({ type }) => type === rule.type), [rule.type])
+  const shown = takes ? { finds: counts.finds, right: counts.right, judged: counts.judged } : counts
+  return <Finds counts={shown} outcome={outcome} onOutcome={setOutcome} query={missing ? missed : finds} lane={missing ? EVERY : takes ? TAKEN : LANE} hues={hues} why={why} differing={missing ? lacking : takes ? takenGold : undefined} />
 }
 
 const HELP: readonly (readonly [string, string])[] = [

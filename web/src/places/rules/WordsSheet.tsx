@@ -36,8 +36,27 @@ export function WordsSheet({ lead, sentence, onClose, onRule }: WordsSheetProps)
   const [selection, setSelection] = useState<Selection>()
   const settled = useSettled(text.trim())
   const look = useQuery({ ...wordsQuery(project, settled), enabled: settled !== '', placeholderData: keepPreviousData })
-  useKeys([{ keys: ['escape'], caps: ['esc'], label: 'back to the rules', run: onClose }], 1)
   const seen = look.data && !look.isPlaceholderData && settled !== '' ? look.data : undefined
+  const last = (seen?.words.length ?? 0) - 1
+  // The end that moves goes on within the sentence; with `whole` both ends do.
+  const choose = (by: number, whole: boolean) => {
+    const head = Math.min(last, Math.max(0, (selection?.head ?? -by) + by))
+    setSelection({ anchor: whole ? head : (selection?.anchor ?? head), head })
+  }
+  useKeys(
+    [
+      { keys: ['escape'], caps: ['esc'], label: 'back to the rules', run: onClose },
+      ...(lead && last >= 0
+        ? [
+            { keys: ['arrowright'], caps: ['→'], label: 'choose the next word', run: () => choose(1, true) },
+            { keys: ['arrowleft'], caps: ['←'], label: 'choose the word before', run: () => choose(-1, true), quiet: true },
+            { keys: ['shift+arrowright'], caps: ['shift', '→'], label: 'choose a word more', run: () => choose(1, false) },
+            { keys: ['shift+arrowleft'], caps: ['shift', '←'], label: 'choose a word less', run: () => choose(-1, false), quiet: true },
+          ]
+        : []),
+    ],
+    1,
+  )
   const lanes = useLanes(seen)
   const forms = useMemo(() => {
     const points = new CodePoints(settled)
@@ -69,7 +88,7 @@ export function WordsSheet({ lead, sentence, onClose, onRule }: WordsSheetProps)
       )}
       {seen && lead && !chosen && (
         <Flex gap="2" align="center" mt="3" color="second">
-          Choose words in the sentence, by mouse, to make a rule of them.
+          Choose words to make a rule of them: by mouse, or with → and shift → once you have left the field.
           {seen.words.length > 0 && <QuietAct onClick={() => setSelection({ anchor: 0, head: 0 })}>choose the first</QuietAct>}
         </Flex>
       )}

@@ -2,7 +2,8 @@ import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query'
 
 import { api, body } from '../../api/client'
 import type { TrialWish } from '../../api/schema'
-import { stavePages } from '../../stave/StaveList'
+import { among } from '../../stave/span'
+import { type Differing, stavePages } from '../../stave/StaveList'
 
 export const rulesQuery = (project: string) =>
   queryOptions({
@@ -21,6 +22,14 @@ export const ruleFindsQuery = (project: string, rule: number, outcome: string) =
       ),
     ...stavePages,
   })
+
+/** What a trial shows beneath a sentence. */
+export const TRIAL_LANES = [['gold', 'Gold'], ['rules', 'This rule']] as const
+/** What a rule that takes spans away gets wrong: gold. */
+export const takenGold: Differing = (gold, found) => among(found, gold)
+
+/** Short: the answer is there soon, and one wants to see at once what a word more does. */
+export const PAUSE_MS = 100
 
 export const trialQuery = (project: string, wish: TrialWish) =>
   queryOptions({
@@ -74,4 +83,27 @@ export const listNamesQuery = (project: string) =>
       const lists = await body(api.GET('/api/projects/{project}/lists', { params: { path: { project } } }))
       return lists.map(({ name }) => name)
     },
+  })
+
+/** Gold of a rule's type that no rule finds. */
+export const missedQuery = (project: string, rule: number) =>
+  infiniteQueryOptions({
+    queryKey: ['p', project, 'rules', 'missed', rule],
+    queryFn: ({ pageParam }) =>
+      body(api.GET('/api/projects/{project}/rules/{rule_id}/missed', { params: { path: { project, rule_id: rule }, query: pageParam === null ? {} : { after: pageParam } } })),
+    ...stavePages,
+  })
+
+/** What this person did last to rules and fragments, and can undo. */
+export const latestRuleActQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'rules', 'latest'],
+    queryFn: () => body(api.GET('/api/projects/{project}/rules/acts/latest', { params: { path: { project } } })),
+  })
+
+/** A rule that is held against all texts; asked again whenever a job says how far it is. */
+export const trialOfAllQuery = (project: string, number: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'jobs', 'rule trial', number],
+    queryFn: () => body(api.GET('/api/projects/{project}/rules/trials/{number}', { params: { path: { project, number } } })),
   })

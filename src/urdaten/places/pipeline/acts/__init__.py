@@ -2,6 +2,7 @@
 
 from urdaten.places.pipeline.acts.catching_up import COUNTED, JOB, STAMP, Standing, begin, counted, standing
 from urdaten.places.pipeline.acts.finds import (
+    MISSED,
     OUTCOMES,
     Figures,
     Finds,
@@ -9,6 +10,7 @@ from urdaten.places.pipeline.acts.finds import (
     count,
     figures,
     keep_counted,
+    missed,
     texts_with,
     texts_with_entry,
     to_count,
@@ -20,6 +22,8 @@ from urdaten.places.pipeline.acts.lanes import (
     Evidence,
     entry_matches,
     evidence,
+    finds_of,
+    marked_by_rules,
     matches,
     reading_groups,
     units_of,
@@ -27,16 +31,28 @@ from urdaten.places.pipeline.acts.lanes import (
 )
 from urdaten.places.pipeline.acts.makers import Makers, read_makers, stamp
 from urdaten.places.pipeline.acts.offered import Offered, offered
+from urdaten.places.pipeline.acts.ruled import RuleWhy, why_ruled
 from urdaten.places.pipeline.acts.slots import Slots, slots
 from urdaten.places.pipeline.acts.store import get_hold, unheard
 from urdaten.places.pipeline.acts.trial import Count, Hit, count_rule
+from urdaten.places.pipeline.acts.trial_of_all import (
+    TRIAL_JOB,
+    TrialOfAll,
+    begin_trial,
+    read_trial,
+    texts_to_try,
+    told_of,
+    trial_of,
+)
 from urdaten.places.pipeline.acts.worth import entry_worths, gold_of_type, scores
 
 __all__ = [
     "COUNTED",
     "JOB",
+    "MISSED",
     "OUTCOMES",
     "STAMP",
+    "TRIAL_JOB",
     "CatchUp",
     "Count",
     "Evidence",
@@ -45,10 +61,13 @@ __all__ = [
     "Hit",
     "Makers",
     "Offered",
+    "RuleWhy",
     "Slots",
     "Standing",
     "ToCount",
+    "TrialOfAll",
     "begin",
+    "begin_trial",
     "count",
     "count_rule",
     "counted",
@@ -56,23 +75,31 @@ __all__ = [
     "entry_worths",
     "evidence",
     "figures",
+    "finds_of",
     "get_hold",
     "gold_by_sentence",
     "gold_of_type",
     "keep_counted",
+    "marked_by_rules",
     "matches",
+    "missed",
     "offered",
     "read_makers",
+    "read_trial",
     "reading_groups",
     "scores",
     "slots",
     "stamp",
     "standing",
+    "texts_to_try",
     "texts_with",
     "texts_with_entry",
     "to_count",
+    "told_of",
     "track_records",
+    "trial_of",
     "unheard",
     "units_of",
+    "why_ruled",
     "why_tagged",
 ]

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, fields
 from enum import Enum
 from itertools import dropwhile
@@ -21,6 +22,7 @@ from urdaten.places.pipeline.acts.makers import Makers, digest_of, read_makers
 from urdaten.places.pipeline.tables import CountedRow, EntryFindsRow, EvidenceRow, FindsRow
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
+from urdaten.places.types import acts as types
 from urdaten.platform.database import among, attempt, copy_numbers, copy_rows, table_of
 from urdaten.platform.revisions import revisions
 
@@ -31,6 +33,9 @@ FEW_SIGNS = 4_000_000
 _EVIDENCE = table_of(EvidenceRow)
 _FINDS = table_of(FindsRow)
 _OF_ENTRIES = table_of(EntryFindsRow)
+# The source under which gold spans are counted that no rule finds.
+MISSED = "missed"
+_NOT_SHARED: Mapping[Span, int] = {}
 
 
 @dataclass(frozen=True)
@@ -155,22 +160,29 @@ def count(db: Session, project: Project, makers: Makers, wanted: Sequence[texts.
     there = texts.hold(db, sentences)
     lists = {one.name: one.id for one in makers.lists.values()}
     rules = {one.name: one.id for one in makers.rules}
+    takers = {one.name for one in makers.rules if not one.rule.marks}
+    kinds = {kind for one in makers.rules if one.rule.marks for kind in one.rule.types}
     rows: list[tuple[Any, ...]] = []
     of_entries: list[tuple[int, ...]] = []
     for one in held:
         if one.text_id not in there:
             continue
         of_entries += _entries(one, makers, project.id, sentences[one.text_id], states)
+        own_sentences = sentences[one.text_id]
         tallies: dict[tuple[str, int], _Tally] = {}
-        for source, numbers, spans in (
-            ("lists", lists, one.by_lists(makers)),
-            ("rules", rules, one.by_rules(makers)),
+        by_rules = one.finds_of_rules(makers)
+        for source, numbers, finds in (
+            ("lists", lists, one.finds_of_lists(makers)),
+            ("rules", rules, by_rules),
         ):
-            by_maker: dict[int, list[Span]] = {}
-            for span in spans:
-                by_maker.setdefault(numbers[span.maker], []).append(span)
-            for number, own in by_maker.items():
-                tallies[source, number] = tally(own, sentences[one.text_id], states)
+            shared = Counter(span for spans in finds.values() for span in set(spans))
+            for name, spans in finds.items():
+                takes = source == "rules" and name in takers
+                tallies[source, numbers[name]] = tally(spans, own_sentences, states, shared, takes=takes)
+        marked = {span for name, spans in by_rules.items() if name not in takers for span in spans}
+        for code, missed in _missed(own_sentences, states, marked).items():
+            if code in kinds:
+                tallies[MISSED, makers.numbers[code]] = missed
         for number, said in one.troubles(makers):
             tallies.setdefault(("rules", number), _Tally()).trouble = said
         rows += (
@@ -205,7 +217,7 @@ def _entries(
     rows = []
     for entry in dict.fromkeys([*by_entry, *small]):
         counted = tally(by_entry.get(entry, []), sentences, states)
-        counts = [value for name, value in vars(counted).items() if name != "trouble"]
+        counts = [value for name, value in vars(counted).items() if name in _OF_ENTRIES.c]
         rows.append((held.text_id, entry, project_id, *counts, small.get(entry, 0)))
     return rows
 
@@ -221,13 +233,21 @@ class _Tally:
     with_right: int = 0
     with_wrong: int = 0
     unsigned: int = 0
+    alone: int = 0
+    with_alone: int = 0
     trouble: str = ""
 
 
 def tally(
-    spans: Sequence[Span], sentences: Sequence[texts.Sentence], states: dict[int, desk.Annotation]
+    spans: Sequence[Span],
+    sentences: Sequence[texts.Sentence],
+    states: Mapping[int, desk.Annotation],
+    shared: Mapping[Span, int] = _NOT_SHARED,
+    *,
+    takes: bool = False,
 ) -> _Tally:
-    """How the finds of a text stand against gold."""
+    """How the finds of a text stand against gold. `shared` says how many find each span, `takes` that these were taken away,
+    which is right of what is not gold."""
     made = _Tally(finds=len(spans))
     for number, own in texts.by_sentence(spans, sentences).items():
         if not own:
@@ -237,19 +257,42 @@ def tally(
         if annotation is None or annotation.state != desk.SIGNED:
             made.unsigned += 1
             continue
-        right = sum(span in annotation.spans for span in own)
+        good = [span for span in own if (span in annotation.spans) != takes]
+        right = len(good)
         made.judged += len(own)
         made.right += right
+        alone = sum(shared.get(span, 1) == 1 for span in good)
+        made.alone += alone
+        made.with_alone += alone > 0
         made.with_right += right > 0
         made.with_wrong += right < len(own)
     return made
 
 
+def _missed(
+    sentences: Sequence[texts.Sentence], states: Mapping[int, desk.Annotation], marked: Collection[Span]
+) -> dict[str, _Tally]:
+    """Gold spans that no rule finds, by type."""
+    made: dict[str, _Tally] = {}
+    for sentence in sentences:
+        annotation = states.get(sentence.id)
+        if annotation is None or annotation.state != desk.SIGNED:
+            continue
+        missed = Counter(span.type for span in annotation.spans if span not in marked)
+        for code, count in missed.items():
+            one = made.setdefault(code, _Tally())
+            one.finds += count
+            one.sentences += 1
+    return made
+
+
 @dataclass(frozen=True)
 class Figures:
-    """What one list or rule finds, and what was said where it took too long."""
+    """What one list or rule finds, how many right ones no other of its kind does, and what was said where it took too long. Of
+    a missed type its finds are gold spans that no rule has."""
 
     finds: Finds = Finds()
+    alone: int = 0
     trouble: str | None = None
 
 
@@ -257,10 +300,16 @@ def figures(db: Session, project: Project, source: str) -> dict[int, Figures]:
     """Of each list or rule that finds something, by number. Finds in quiet texts do not count; a rule that takes too long
     on one is told of all the same."""
     return {
-        maker: Figures(Finds(*counts), trouble)
-        for of, maker, *counts, trouble in _sums(db, project)
+        maker: Figures(Finds(*counts), alone, trouble)
+        for of, maker, *counts, alone, trouble in _sums(db, project)
         if of == source
     }
+
+
+def missed(db: Session, project: Project) -> dict[str, int]:
+    """How many gold spans of each type no rule finds; of types that rules mark."""
+    codes = types.type_codes(db, project.id)
+    return {codes[number]: one.finds.finds for number, one in figures(db, project, MISSED).items()}
 
 
 def track_records(db: Session, project: Project, makers: Makers) -> dict[tuple[str, str], Record]:
@@ -268,7 +317,7 @@ def track_records(db: Session, project: Project, makers: Makers) -> dict[tuple[s
     names = {("lists", number): one.name for number, one in makers.lists.items()}
     names |= {("rules", one.id): one.name for one in makers.rules}
     records: dict[tuple[str, str], Record] = {}
-    for source, maker, _, right, judged, _ in _sums(db, project):
+    for source, maker, _, right, judged, *_ in _sums(db, project):
         if name := names.get((source, maker)):
             before = records.get((source, name), Record(0, 0))
             records[source, name] = Record(before.right + right, before.judged + judged)
@@ -299,7 +348,7 @@ def summed_of(db: Session, project: Project, row: CountedRow) -> str:
 def _summed(db: Session, project: Project) -> list[Any]:
     index = texts.text_index(project.id)
     loud = desk.is_loud(db, project, index)
-    sums = [func.coalesce(func.sum(_FINDS.c[name]).filter(loud), 0) for name in ("finds", "right", "judged")]
+    sums = [func.coalesce(func.sum(_FINDS.c[name]).filter(loud), 0) for name in _SUMMED]
     query = (
         select(_FINDS.c.source, _FINDS.c.maker, *sums, func.nullif(func.max(_FINDS.c.trouble), ""))
         .join(index, index.c.id == _FINDS.c.text_id)
@@ -309,8 +358,16 @@ def _summed(db: Session, project: Project) -> list[Any]:
     return [list(row) for row in db.execute(query)]
 
 
+_SUMMED = ("finds", "right", "judged", "alone")
+
 # Of each outcome the column that counts its sentences.
-_SENTENCES = {"": "sentences", "right": "with_right", "wrong": "with_wrong", "open": "unsigned"}
+_SENTENCES = {
+    "": "sentences",
+    "right": "with_right",
+    "wrong": "with_wrong",
+    "open": "unsigned",
+    "alone": "with_alone",
+}
 OUTCOMES = tuple(_SENTENCES)
 
 

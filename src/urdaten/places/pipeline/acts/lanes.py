@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from sqlalchemy.orm import Session
 
 from urdaten.core.lists import EntryReason, Reading
-from urdaten.core.pipeline import ListStage, resolve
+from urdaten.core.pipeline import ListStage, Ranks, TakenAway, resolve
 from urdaten.core.rules import match_rules
 from urdaten.core.spans import Span, SpanTable
 from urdaten.core.tagger import Explanation, TaggerInput
@@ -34,10 +34,20 @@ LARGEST_GROUP = 300
 
 @dataclass(frozen=True)
 class Evidence:
-    """Lanes of one text, and what they come to; without a tagger in use there is no tagger lane."""
+    """Lanes of one text, and what they come to; without a tagger in use there is no tagger lane. What rules took away is in none
+    of them: it stands by itself, each with why."""
 
     lanes: Mapping[str, list[Span]]
     resolved: list[Span]
+    taken: Sequence[tuple[Span, TakenAway]]
+    # Of rules, by name, where their spans meet.
+    ranks: Ranks
+
+    def alone(self, source: str) -> list[Span]:
+        """What a source says when no other is heard: of lists also what rules took away."""
+        if source != "lists":
+            return self.lanes[source]
+        return [*self.lanes[source], *(span for span, _ in self.taken if span.source == source)]
 
 
 def evidence(
@@ -47,11 +57,12 @@ def evidence(
     makers = makers or read_makers(db, project)
     found = []
     for one in held_of(db, project, makers, wanted, with_tagger=makers.has_tagger, whole=True):
-        lanes = {"lists": one.by_lists(makers), "rules": one.by_rules(makers)}
+        lanes = {"lists": one.left_of_lists(makers), "rules": one.by_rules(makers)}
         if makers.has_tagger:
             lanes["tagger"] = one.by_tagger(makers)
-        left = lanes | {"lists": one.left_of_lists(makers)}
-        found.append(Evidence(lanes, resolve(left, overlap=project.overlap)))
+        answer = resolve(lanes, overlap=project.overlap, ranks=makers.ranks)
+        taken = [(span, TakenAway(rule.name)) for rule, span in one.taken(makers)]
+        found.append(Evidence(lanes, answer, taken, makers.ranks))
     return found
 
 
@@ -60,6 +71,26 @@ def matches(db: Session, project: Project, wanted: Sequence[texts.Text]) -> list
     makers = read_makers(db, project)
     held = held_of(db, project, makers, wanted)
     return [[*one.left_of_lists(makers), *one.by_rules(makers)] for one in held]
+
+
+def finds_of(
+    db: Session, project: Project, wanted: Sequence[texts.Text], source: str, maker: str
+) -> list[tuple[list[Span], set[Span]]]:
+    """What one list or rule, by name, finds in each text, and what others of its kind find there; of a rule that only takes
+    spans away, those."""
+    makers = read_makers(db, project)
+    found = []
+    for one in held_of(db, project, makers, wanted):
+        finds = one.finds_of_lists(makers) if source == "lists" else one.finds_of_rules(makers)
+        own = finds.pop(maker, [])
+        found.append((own, {span for spans in finds.values() for span in spans}))
+    return found
+
+
+def marked_by_rules(db: Session, project: Project, wanted: Sequence[texts.Text]) -> list[list[Span]]:
+    """What all rules together have marked in each text in the end."""
+    makers = read_makers(db, project)
+    return [one.by_rules(makers) for one in held_of(db, project, makers, wanted)]
 
 
 def entry_matches(

@@ -9,6 +9,7 @@ from hashlib import blake2b
 
 from sqlalchemy.orm import Session
 
+from urdaten.core.pipeline import PRIORITIES, Ranks
 from urdaten.core.rules import CompiledRule
 from urdaten.places.lists import acts as lists
 from urdaten.places.rules import acts as rules
@@ -35,6 +36,8 @@ class RuleOn:
     rule: CompiledRule
     # Of what it matches and of what it looks at, and of the name by which it is told of when it takes too long.
     fingerprint: str
+    # Where its finds meet those of other rules: one of PRIORITIES.
+    priority: str = "usual"
 
     @property
     def name(self) -> str:
@@ -64,6 +67,11 @@ class Makers:
     # Code of each type by its number, merged ones included, and the number of each code.
     codes: Mapping[int, str]
     numbers: Mapping[str, int]
+
+    @cached_property
+    def ranks(self) -> Ranks:
+        """Of rules that have another than the usual one, by name."""
+        return {x.name: PRIORITIES[x.priority] for x in self.rules if PRIORITIES[x.priority]}
 
     @cached_property
     def key(self) -> str:
@@ -135,5 +143,6 @@ def _rules_on(db: Session, project_id: int, on: Sequence[lists.ListOn]) -> tuple
             sorted(x.id for x in on if x.type in rule.found),
             [earlier.fingerprint for earlier in found if _sees(rule, earlier.rule)],
         ]
-        found.append(RuleOn(id=one.id, rule=rule, fingerprint=digest_of(one.name, rule.content, looked_at)))
+        digest = digest_of(one.name, rule.content, looked_at)
+        found.append(RuleOn(id=one.id, rule=rule, fingerprint=digest, priority=one.priority))
     return tuple(found)

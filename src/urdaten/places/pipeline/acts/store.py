@@ -101,13 +101,34 @@ class Held:
         found: list[Span] = []
         for one in makers.rules:
             gone = self._gone(one)
-            found = [span for span in found if not gone(span)]
-            if not one.rule.marks:
-                continue
-            why = RuleReason(one.name).words
-            for start, end, kind in self._matches(one.fingerprint):
-                found.append(Span(start, end, one.rule.types[kind], "rules", None, why, one.name))
+            found = [span for span in found if not gone(span)] + self.by_rule(one)
         return sorted(found, key=_place)
+
+    def finds_of_lists(self, makers: Makers) -> dict[str, list[Span]]:
+        """What each list finds."""
+        found: dict[str, list[Span]] = {}
+        for span in self.by_lists(makers):
+            found.setdefault(span.maker, []).append(span)
+        return found
+
+    def finds_of_rules(self, makers: Makers) -> dict[str, list[Span]]:
+        """What each rule that is on finds: what it marks and no later one took away; of one that only takes spans away, those,
+        with the type that they had."""
+        found: dict[str, list[Span]] = {}
+        for span in self.by_rules(makers):
+            found.setdefault(span.maker, []).append(span)
+        for one, span in self.taken(makers):
+            if not one.rule.marks:
+                found.setdefault(one.name, []).append(span)
+        return found
+
+    def by_rule(self, one: RuleOn) -> list[Span]:
+        """What one rule marks."""
+        why = RuleReason(one.name).words
+        return [
+            Span(start, end, one.rule.types[kind], "rules", None, why, one.name)
+            for start, end, kind in (self._matches(one.fingerprint) if one.rule.marks else ())
+        ]
 
     def left_of_lists(self, makers: Makers) -> list[Span]:
         """The finds of lists but those that rules took away."""
@@ -116,6 +137,24 @@ class Held:
             gone = self._gone(one)
             found = [span for span in found if not gone(span)]
         return found
+
+    def after(self, makers: Makers, rules: Sequence[RuleOn]) -> list[Span]:
+        """What lists and these rules, one after the other, have left."""
+        left = self.by_lists(makers)
+        for one in rules:
+            gone = self._gone(one)
+            left = [span for span in left if not gone(span)] + self.by_rule(one)
+        return left
+
+    def taken(self, makers: Makers) -> list[tuple[RuleOn, Span]]:
+        """What rules took away of the finds of lists and of rules before them, each with the rule."""
+        left = self.by_lists(makers)
+        taken = []
+        for one in makers.rules:
+            gone = self._gone(one)
+            taken += [(one, span) for span in left if gone(span)]
+            left = [span for span in left if not gone(span)] + self.by_rule(one)
+        return taken
 
     def _gone(self, one: RuleOn) -> Callable[[Span], bool]:
         """Which earlier spans a rule takes away."""

@@ -50,41 +50,73 @@ class Count:
     hits: Sequence[Hit]
 
 
-def count_rule(db: Session, project: Project, rule: CompiledRule, rule_id: int | None = None) -> Count:
-    """How a rule that is not saved yet would do in the first texts, after lists and the rules before it: all others, or those
-    before the one that it is to replace. Raises BadPattern where it takes too long on one."""
-    read, every = texts.first_texts(db, project.id, TRIAL_SIGNS)
-    quiet = desk.quiet_among(db, project, read)
-    read = [text for text in read if text.id not in quiet]
-    makers = read_makers(db, project) if rule.lists or rule.found or rule.removal else None
-    steps = finds = right = judged = 0
-    hits: dict[str, list[Hit]] = {"wrong": [], "right": [], "open": []}
-    for at in range(0, len(read), PORTION):
-        portion = read[at : at + PORTION]
-        before = SpanTable.empty()
-        if makers is not None:
-            before = spans_before(db, project, makers, portion, rule_id)
+class Trial:
+    """A rule that is not saved yet, held against texts after lists and the rules before it: all others, or those before the one
+    that it is to replace."""
+
+    def __init__(self, db: Session, project: Project, rule: CompiledRule, rule_id: int | None) -> None:
+        self._rule, self._rule_id = rule, rule_id
+        looks = rule.lists or rule.found or rule.removal
+        self._makers = read_makers(db, project) if looks else None
+        self._hits: dict[str, list[Hit]] = {"wrong": [], "right": [], "open": []}
+        self.steps = self.texts = 0
+        self.finds = Finds()
+
+    @property
+    def takes(self) -> bool:
+        """Does it only take spans away?"""
+        return not self._rule.marks
+
+    @property
+    def hits(self) -> list[Hit]:
+        """The first of each outcome, the wrong ones first."""
+        return [hit for own in self._hits.values() for hit in own]
+
+    def take(self, db: Session, project: Project, portion: Sequence[texts.Text]) -> None:
+        """Hold it against more texts, but those without suggestions. Raises BadPattern where it takes too long on one."""
+        quiet = desk.quiet_among(db, project, portion)
+        portion = [text for text in portion if text.id not in quiet]
+        if not portion:
+            return
+        rule, before = self._rule, SpanTable.empty()
+        if self._makers is not None:
+            before = spans_before(db, project, self._makers, portion, self._rule_id)
         batch = texts.batch_of(db, portion, project.language)
         (found,) = match_rules([rule], batch, before)
         for said in found.troubles.values():
             raise BadPattern(said, field="pattern")
-        steps += found.steps
-        if steps > TRIAL_STEPS:
+        self.steps += found.steps
+        self.texts += len(portion)
+        table = SpanTable.of_tokens(batch, found.first, found.last, found.kind, rule.types, source="rules")
+        sentences = texts.sentences_of(db, [text.id for text in portion])
+        states = desk.states_of(db, [one.id for own in sentences.values() for one in own])
+        takes = self.takes
+        own = _taken(rule, table, before, len(batch)) if takes else table.spans(len(batch))
+        for text, spans in zip(portion, own, strict=True):
+            counted = tally(spans, sentences[text.id], states, takes=takes)
+            self.finds = Finds(
+                self.finds.finds + counted.finds,
+                self.finds.right + counted.right,
+                self.finds.judged + counted.judged,
+            )
+            for hit in _hits(text, spans, sentences[text.id], states, takes) if spans else ():
+                if len(self._hits[hit.outcome]) < SHOWN:
+                    self._hits[hit.outcome].append(hit)
+
+
+def count_rule(db: Session, project: Project, rule: CompiledRule, rule_id: int | None = None) -> Count:
+    """How a rule would do in the first texts. Raises BadPattern where it takes too long on one, or on all of them together."""
+    read, every = texts.first_texts(db, project.id, TRIAL_SIGNS)
+    trial = Trial(db, project, rule, rule_id)
+    for at in range(0, len(read), PORTION):
+        trial.take(db, project, read[at : at + PORTION])
+        if trial.steps > TRIAL_STEPS:
             raise BadPattern(
                 f"“{rule.rule.name}” took more than its share of steps when it was tried; make its repetitions shorter or less "
                 "ambiguous.",
                 field="pattern",
             )
-        table = SpanTable.of_tokens(batch, found.first, found.last, found.kind, rule.types, source="rules")
-        sentences = texts.sentences_of(db, [text.id for text in portion])
-        states = desk.states_of(db, [one.id for own in sentences.values() for one in own])
-        for text, spans in zip(portion, table.spans(len(batch)), strict=True):
-            counted = tally(spans, sentences[text.id], states)
-            finds, right, judged = finds + counted.finds, right + counted.right, judged + counted.judged
-            for hit in _hits(text, spans, sentences[text.id], states) if spans else ():
-                if len(hits[hit.outcome]) < SHOWN:
-                    hits[hit.outcome].append(hit)
-    return Count(Finds(finds, right, judged), len(read), every, [hit for own in hits.values() for hit in own])
+    return Count(trial.finds, trial.texts, every, trial.hits)
 
 
 def _hits(
@@ -92,6 +124,7 @@ def _hits(
     spans: Sequence[Span],
     sentences: Sequence[texts.Sentence],
     states: Mapping[int, desk.Annotation],
+    takes: bool,
 ) -> Iterator[Hit]:
     found = texts.by_sentence(spans, sentences)
     for sentence in sentences:
@@ -102,8 +135,17 @@ def _hits(
         if annotation is None or annotation.state != desk.SIGNED:
             yield Hit(text, sentence, "open", own, ())
             continue
-        right = all(span in annotation.spans for span in own)
+        right = all((span in annotation.spans) != takes for span in own)
         yield Hit(text, sentence, "right" if right else "wrong", own, annotation.spans)
+
+
+def _taken(rule: CompiledRule, places: SpanTable, before: SpanTable, count: int) -> list[list[Span]]:
+    """What a rule takes away at these places of so many texts, text by text."""
+    wanted = [{(span.start, span.end) for span in spans} for spans in places.spans(count)]
+    return [
+        [s for s in spans if (s.start, s.end) in own and (rule.removes is None or s.type in rule.removes)]
+        for spans, own in zip(before.spans(count), wanted, strict=True)
+    ]
 
 
 def spans_before(
@@ -112,11 +154,5 @@ def spans_before(
     """What lists and the rules before one, or all rules, find in texts."""
     numbers = [one.id for one in makers.rules]
     earlier = makers.rules[: numbers.index(rule_id)] if rule_id in numbers else makers.rules
-    names = {one.name for one in earlier}
     held = held_of(db, project, makers, portion)
-    return SpanTable.of_spans(
-        [
-            [*one.by_lists(makers), *(span for span in one.by_rules(makers) if span.maker in names)]
-            for one in held
-        ]
-    )
+    return SpanTable.of_spans([one.after(makers, earlier) for one in held])

@@ -1,29 +1,21 @@
 """Acts on rules and fragments."""
 
-from urdaten.places.rules.acts.fragments import (
+from urdaten.places.rules.acts.fragments import add_fragment, change_fragment, remove_fragment
+from urdaten.places.rules.acts.looking import Look, look
+from urdaten.places.rules.acts.reading import (
+    PLACE,
     Fragment,
     FragmentDraft,
-    add_fragment,
-    change_fragment,
+    Rule,
+    RuleDraft,
     fragment_texts,
     read_fragment,
     read_fragments,
-    remove_fragment,
-)
-from urdaten.places.rules.acts.looking import Look, look
-from urdaten.places.rules.acts.ready import READY_MADE
-from urdaten.places.rules.acts.rules import (
-    PLACE,
-    Rule,
-    RuleDraft,
-    add_rule,
-    change_rule,
-    compile_draft,
-    move_rule,
     read_rule,
     read_rules,
-    remove_rule,
 )
+from urdaten.places.rules.acts.ready import READY_MADE
+from urdaten.places.rules.acts.rules import add_rule, change_rule, compile_draft, move_rule, remove_rule
 from urdaten.places.rules.acts.trying import (
     compiled_or_none,
     failing,
@@ -32,6 +24,7 @@ from urdaten.places.rules.acts.trying import (
     try_rule,
     unreadable,
 )
+from urdaten.places.rules.acts.undoing import RuleAct, latest_act, undo_act
 from urdaten.places.rules.acts.words import told_of_words, words_of
 
 __all__ = [
@@ -41,6 +34,7 @@ __all__ = [
     "FragmentDraft",
     "Look",
     "Rule",
+    "RuleAct",
     "RuleDraft",
     "add_fragment",
     "add_rule",
@@ -50,6 +44,7 @@ __all__ = [
     "compiled_or_none",
     "failing",
     "fragment_texts",
+    "latest_act",
     "look",
     "move_rule",
     "read_aloud",
@@ -62,6 +57,7 @@ __all__ = [
     "rules_before",
     "told_of_words",
     "try_rule",
+    "undo_act",
     "unreadable",
     "words_of",
 ]

@@ -14,7 +14,7 @@ from urdaten.core.tags import Words
 from urdaten.core.text import TAGS, Batch, batch_of
 from urdaten.errors import BadPattern
 from urdaten.places.lists import acts as lists
-from urdaten.places.rules.acts.fragments import fragment_texts
+from urdaten.places.rules.acts.reading import fragment_texts
 from urdaten.places.rules.acts.ready import READY_MADE
 from urdaten.places.rules.acts.trying import rules_before
 from urdaten.places.rules.acts.words import words_of

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from urdaten.places.rules.acts.fragments import FragmentDraft
+from urdaten.places.rules.acts.reading import FragmentDraft
 
 READY_MADE = (
     FragmentDraft(

@@ -2,85 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import asdict, dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import asdict
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from urdaten.core.rules import CompiledRule
-from urdaten.core.rules import Rule as WrittenRule
 from urdaten.errors import BadInput, Clash, NotFound
-from urdaten.places.rules.acts.fragments import fragment_texts
-from urdaten.places.rules.acts.names import merged, names_type, pattern_of_now, read_names, refers_of
+from urdaten.places.rules.acts.names import merged, names_type, read_names, refers_of
+from urdaten.places.rules.acts.noting import note, state_of
+from urdaten.places.rules.acts.reading import PLACE, Rule, RuleDraft, fragment_texts, read_rule, rule_rows
 from urdaten.places.rules.acts.words import words_of
 from urdaten.places.rules.tables import FragmentRow, RuleRow
 from urdaten.places.types import acts as types
 from urdaten.platform.revisions import bump
 from urdaten.platform.versions import check_seen
-
-PLACE = "rules"
-
-
-@dataclass(frozen=True, kw_only=True)
-class RuleDraft:
-    """What a lead says of a rule."""
-
-    name: str
-    type: str
-    pattern: str
-    must_find: tuple[str, ...] = ()
-    must_not_find: tuple[str, ...] = ()
-    about: str = ""
-    on: bool = True
-
-    def written(self) -> WrittenRule:
-        return WrittenRule(name=self.name, type=self.type, text=self.pattern)
-
-
-@dataclass(frozen=True, kw_only=True)
-class Rule(RuleDraft):
-    """A rule as other places see it."""
-
-    id: int
-    version: int
-    # What it names and is not there any more, in words.
-    gone: str | None = None
-
-
-def read_rules(db: Session, project_id: int) -> list[Rule]:
-    """Every rule, in its order."""
-    query = select(RuleRow).where(RuleRow.project_id == project_id).order_by(RuleRow.position, RuleRow.id)
-    rows = db.scalars(query).all()
-    if not rows:
-        return []
-    names = read_names(db, project_id)
-    codes = types.type_codes(db, project_id)
-    found = []
-    for row in rows:
-        pattern, gone = pattern_of_now(names, row.pattern, row.refers)
-        found.append(
-            Rule(
-                id=row.id,
-                name=row.name,
-                type=codes[row.type_id],
-                pattern=pattern,
-                must_find=tuple(row.must_find),
-                must_not_find=tuple(row.must_not_find),
-                about=row.about,
-                on=row.on,
-                version=row.version,
-                gone=gone,
-            )
-        )
-    return found
-
-
-def read_rule(db: Session, project_id: int, rule_id: int) -> Rule:
-    found = next((rule for rule in read_rules(db, project_id) if rule.id == rule_id), None)
-    if found is None:
-        raise NotFound(f"There is no rule {rule_id} in this project; it may have been removed.")
-    return found
 
 
 def compile_draft(db: Session, project_id: int, draft: RuleDraft) -> CompiledRule:
@@ -101,13 +38,14 @@ def _check(db: Session, project_id: int, draft: RuleDraft, own_id: int | None) -
 
 
 def _fill(db: Session, row: RuleRow, draft: RuleDraft, type_id: int) -> None:
-    row.name, row.type_id, row.pattern, row.on = draft.name.strip(), type_id, draft.pattern, draft.on
+    row.name, row.type_id, row.pattern = draft.name.strip(), type_id, draft.pattern
+    row.on, row.priority = draft.on, draft.priority
     row.refers = refers_of(read_names(db, row.project_id), draft.pattern, fragment_texts(db, row.project_id))
     row.about = draft.about.strip()
     row.must_find, row.must_not_find = list(draft.must_find), list(draft.must_not_find)
 
 
-def add_rule(db: Session, project_id: int, draft: RuleDraft) -> Rule:
+def add_rule(db: Session, project_id: int, draft: RuleDraft, account_id: int | None = None) -> Rule:
     """A new rule at the end. Raises BadPattern for a pattern that cannot be read, Clash for a name."""
     type_id = _check(db, project_id, draft, None)
     last = db.scalar(select(func.max(RuleRow.position)).where(RuleRow.project_id == project_id))
@@ -115,50 +53,68 @@ def add_rule(db: Session, project_id: int, draft: RuleDraft) -> Rule:
     _fill(db, row, draft, type_id)
     db.add(row)
     db.flush()
+    note(db, account_id, f"the new rule “{row.name}”", row, None, state_of(row))
     bump(db, project_id, PLACE)
     return read_rule(db, project_id, row.id)
 
 
-def change_rule(db: Session, project_id: int, rule_id: int, draft: RuleDraft, version: int) -> Rule:
+def change_rule(
+    db: Session, project_id: int, rule_id: int, draft: RuleDraft, version: int, account_id: int | None = None
+) -> Rule:
     """Raises BadPattern, Clash, and StaleWrite when the rule is not in the version that was seen."""
     row = db.get(RuleRow, rule_id, with_for_update=True)
     now = read_rule(db, project_id, rule_id)
     assert row is not None
     check_seen(f"“{now.name}”", asdict(now), asdict(draft), version)
+    before = state_of(row)
     _fill(db, row, draft, _check(db, project_id, draft, rule_id))
     row.version += 1
     db.flush()
+    note(db, account_id, f"the change of the rule “{now.name}”", row, before, state_of(row))
     bump(db, project_id, PLACE)
     return read_rule(db, project_id, rule_id)
 
 
-def remove_rule(db: Session, project_id: int, rule_id: int) -> None:
+def remove_rule(db: Session, project_id: int, rule_id: int, account_id: int | None = None) -> None:
+    """Raises NotFound."""
     read_rule(db, project_id, rule_id)
-    db.delete(db.get_one(RuleRow, rule_id))
+    row = db.get_one(RuleRow, rule_id)
+    place = [one.id for one in rule_rows(db, project_id)].index(rule_id)
+    before = state_of(row) | {"position": place}
+    note(db, account_id, f"deleting the rule “{row.name}”", row, before, None)
+    db.delete(row)
     db.flush()
     bump(db, project_id, PLACE)
 
 
-def move_rule(db: Session, project_id: int, rule_id: int, place: int) -> None:
+def move_rule(db: Session, project_id: int, rule_id: int, place: int, account_id: int | None = None) -> None:
     """Give a rule another place, from 0: it sees what those before it have found. Raises NotFound."""
-    query = select(RuleRow).where(RuleRow.project_id == project_id).order_by(RuleRow.position, RuleRow.id)
-    rows = list(db.scalars(query.with_for_update()))
+    rows = rule_rows(db, project_id, to_change=True)
     row = next((one for one in rows if one.id == rule_id), None)
     if row is None:
         raise NotFound(f"There is no rule {rule_id} in this project; it may have been removed.")
-    rows.remove(row)
-    rows.insert(min(place, len(rows)), row)
-    for position, one in enumerate(rows):
-        one.position = position
-    db.flush()
+    before = {"position": rows.index(row)}
+    place_rule(db, rows, rule_id, place)
+    note(db, account_id, f"moving the rule “{row.name}”", row, before, state_of(row, before))
     bump(db, project_id, PLACE)
 
 
+def place_rule(db: Session, rows: Sequence[RuleRow], rule_id: int, place: int) -> None:
+    """Number the rules anew, with one of them in another place."""
+    rest = [one for one in rows if one.id != rule_id]
+    (row,) = (one for one in rows if one.id == rule_id)
+    rest.insert(min(place, len(rest)), row)
+    for position, one in enumerate(rest):
+        one.position = position
+    db.flush()
+
+
 def _touched(db: Session, project_id: int, type_id: int) -> list[types.Touched]:
-    rows = db.scalars(
-        select(RuleRow).where(RuleRow.project_id == project_id).order_by(RuleRow.position, RuleRow.id)
-    )
-    named = [row.name for row in rows if row.type_id == type_id or names_type(row.refers, type_id)]
+    named = [
+        row.name
+        for row in rule_rows(db, project_id)
+        if row.type_id == type_id or names_type(row.refers, type_id)
+    ]
     fragments = db.scalars(
         select(FragmentRow).where(FragmentRow.project_id == project_id).order_by(FragmentRow.name)
     )

@@ -11,8 +11,8 @@ from urdaten.core.spans import SpanTable
 from urdaten.core.text import batch_of
 from urdaten.errors import BadPattern
 from urdaten.places.lists import acts as lists
-from urdaten.places.rules.acts.fragments import fragment_texts
-from urdaten.places.rules.acts.rules import PLACE, Rule, RuleDraft, compile_draft, read_rules
+from urdaten.places.rules.acts.reading import PLACE, Rule, RuleDraft, fragment_texts, read_rules
+from urdaten.places.rules.acts.rules import compile_draft
 from urdaten.places.rules.acts.words import words_of
 from urdaten.places.team.acts import Project
 from urdaten.places.types import acts as types
