@@ -8,8 +8,10 @@ import pytest
 
 from acting import act, stave_pages
 from conftest import Api
+from urdaten.core.rules import many
 from urdaten.places.pipeline import jobs
 from urdaten.places.pipeline.acts import trial
+from urdaten.platform.jobs import JobContext
 
 BODY = "Amber Quay is in. The amber is dry. Pilot Tarn sails at 0600."
 RULE: dict[str, Any] = {"name": "capitals", "type": "VES", "pattern": "[capital] capital"}
@@ -324,7 +326,7 @@ def test_a_trial_on_all_texts_stops_and_says_how_far_it_came(
     monkeypatch.setattr(jobs, "PORTION", 1)
     port.post("/texts", {"title": "34/1", "body": "Amber Quay."})
     begun = port.post("/rules/trials", RULE, expect=202)
-    monkeypatch.setattr(jobs.JobContext, "should_stop", lambda _: True)
+    monkeypatch.setattr(JobContext, "should_stop", lambda _: True)
     port.run_jobs()
     told = port.get(f"/rules/trials/{begun['job']['id']}")
     assert (told["texts"], told["finds"]) == (1, 2)
@@ -334,8 +336,6 @@ def test_a_trial_on_all_texts_stops_and_says_how_far_it_came(
 def test_a_trial_of_what_takes_too_long_fails_with_its_words(
     port: Api, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from urdaten.core.rules import many
-
     monkeypatch.setattr(many, "STEPS", 0)
     monkeypatch.setattr(many, "STEPS_A_TOKEN", 0)
     begun = port.post("/rules/trials", RULE, expect=202)
