@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from urdaten.core.pipeline import ORDER, resolve
+from urdaten.core.pipeline import ORDER, PRIORITIES, resolve
 from urdaten.core.spans import OVERLAPS, Overlap, Span, forbidden_pairs
 
 LISTS = [Span(0, 5, "CGO", "lists"), Span(0, 10, "VES", "lists"), Span(20, 25, "PRT", "lists")]
@@ -37,25 +39,38 @@ def test_one_source_alone() -> None:
 
 
 SPAN = st.builds(
-    lambda start, size, kind: Span(start, start + size, kind),
+    lambda start, size, kind, maker: Span(start, start + size, kind, maker=maker),
     st.integers(0, 12),
     st.integers(1, 6),
     st.sampled_from(["VES", "PRT"]),
+    st.sampled_from(["one", "other", "third"]),
 )
-LANES = st.fixed_dictionaries({}, optional={name: st.lists(SPAN, max_size=6) for name in ORDER})
+LANES = st.fixed_dictionaries(
+    {},
+    optional={
+        name: st.lists(SPAN.map(lambda s, name=name: replace(s, source=name)), max_size=6) for name in ORDER
+    },
+)
+RANKS = st.dictionaries(st.sampled_from(["one", "other"]), st.sampled_from(list(PRIORITIES.values())))
 
 
 @pytest.mark.parametrize("overlap", OVERLAPS)
-@given(lanes=LANES)
-def test_as_much_is_kept_as_the_scheme_lets_stand(overlap: Overlap, lanes: dict[str, list[Span]]) -> None:
+@given(lanes=LANES, ranks=RANKS)
+def test_as_much_is_kept_as_the_scheme_lets_stand(
+    overlap: Overlap, lanes: dict[str, list[Span]], ranks: dict[str, int]
+) -> None:
+    """Of rules those of a higher rank first, of one rank the longest."""
     wanted: list[Span] = []
     for name in ORDER:
         if name == "lists" and "tagger" in lanes:
             continue
-        for span in sorted(lanes.get(name, []), key=lambda s: (s.start - s.end, s.start, s.type)):
+        own = sorted(lanes.get(name, []), key=lambda s: (s.start - s.end, s.start, s.type))
+        if name == "rules":
+            own = [span for rank in (1, 0, -1) for span in own if ranks.get(span.maker, 0) == rank]
+        for span in own:
             if span not in wanted and not forbidden_pairs([*wanted, span], overlap):
                 wanted.append(span)
-    assert resolve(lanes, overlap=overlap) == sorted(wanted)
+    assert resolve(lanes, overlap=overlap, ranks=ranks) == sorted(wanted)
 
 
 def test_nested_spans_reach_the_answer_where_the_scheme_has_them() -> None:

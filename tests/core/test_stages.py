@@ -81,6 +81,7 @@ def test_a_rule_that_takes_too_long_is_told_of_and_hinders_no_other() -> None:
         (PolicyStage(True), PolicyStage(False)),
         (PolicyStage(True), PolicyStage(True, overlap="nested")),
         (PolicyStage(True), PolicyStage(True, order=ORDER[::-1])),
+        (PolicyStage(True), PolicyStage(True, ranks=(("a rule", 1),))),
     ],
 )
 def test_a_fingerprint_tells_contents_apart(one: Stage, other: Stage) -> None:

@@ -1,10 +1,10 @@
-import { fireEvent, screen, waitFor, within } from '@testing-library/react'
+import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { RuleLanguageShown, RuleShown, RuleWish, TrialShown } from '../../api/schema'
 import { openPlace, Refusal, written } from '../../test/fake'
-import { drafts } from './drafts'
+import { drafts, fragmentDrafts } from './drafts'
 import { Rules } from './Rules'
 
 // What one types in it is tried in a browser.
@@ -24,7 +24,7 @@ const TRIAL: TrialShown = {
     { text: '🚢 at 0600', wanted: true, holds: true, found: [{ start: 5, end: 9, type: 'VES', source: 'rules', probability: null, maker: '', why: '' }] },
     { text: 'crane 2', wanted: false, holds: false, found: [{ start: 6, end: 7, type: 'VES', source: 'rules', probability: null, maker: '', why: '' }] },
   ],
-  finds: 3, right: 1, judged: 2, texts: 40, all: false, aloud: ['It marks figures as VES.'], leans: { tags: [], lemmas: false }, staves: [],
+  finds: 3, right: 1, judged: 2, takes: false, texts: 40, all: false, aloud: ['It marks figures as VES.'], leans: { tags: [], lemmas: false }, staves: [],
 }
 const UNIT = { id: 4, version: 2, name: 'unit', about: 'Of weight.', pattern: "('t' or 'kg')", used_by: ['amount'] }
 const LANGUAGE: RuleLanguageShown = {
@@ -40,7 +40,10 @@ const LANGUAGE: RuleLanguageShown = {
 const ANSWERS = { 'GET /rules': [RULE], 'POST /rules/try': TRIAL, 'GET /rules/1/finds': { total: 0, staves: [], next: null }, 'GET /rules/acts/latest': { act: null }, 'GET /rules/fragments': [UNIT], 'GET /lists': [], 'GET /rules/language': LANGUAGE }
 const BROKEN = new Refusal(422, { detail: 'Line 1, column 2: something is missing here.', field: 'pattern', offset: 1, end: 1 })
 
-beforeEach(() => drafts.clear())
+beforeEach(() => {
+  drafts.clear()
+  fragmentDrafts.clear()
+})
 
 describe('Rules', () => {
   it('shows the examples with what was found in bold, and which fail', async () => {
@@ -123,7 +126,7 @@ describe('Rules', () => {
     fireEvent.keyDown(pattern, { key: 'Enter', ctrlKey: true })
     await waitFor(() => expect(written(asked).some(({ what }) => what === 'POST /rules')).toBe(true))
     const sent = written(asked).find(({ what }) => what === 'POST /rules')
-    expect(sent?.body).toEqual({ name: 'spaced', type: 'VES', pattern: ' t\\b ', must_find: [], must_not_find: [], about: '', on: true })
+    expect(sent?.body).toEqual({ name: 'spaced', type: 'VES', pattern: ' t\\b ', must_find: [], must_not_find: [], about: '', on: true, priority: 'usual' })
   })
 
   it('leaves a rule as it was', async () => {
@@ -211,5 +214,117 @@ describe('Rules', () => {
     expect(window).toHaveTextContent('unit')
     await userEvent.click(within(window).getByRole('button', { name: 'delete' }))
     await waitFor(() => expect(written(asked).some(({ what }) => what === 'DELETE /rules/fragments/4')).toBe(true))
+  })
+
+  it('has what was typed for a fragment when one comes back from a rule', async () => {
+    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'POST /rules/words': { words: [], lists: [], rules: [], phrases: [] } })
+    await userEvent.click(await screen.findByRole('button', { name: 'unit' }))
+    await userEvent.keyboard('e')
+    fireEvent.change(await screen.findByLabelText('pattern'), { target: { value: "'half' typed" } })
+    await userEvent.click(screen.getByRole('button', { name: 'words and phrases' }))
+    expect(await screen.findByRole('heading', { name: 'Words and phrases' })).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'unit' }))
+    expect(await screen.findByLabelText('pattern')).toHaveValue("'half' typed")
+    await userEvent.click(screen.getByRole('button', { name: 'cancel' }))
+    expect(fragmentDrafts.size).toBe(0)
+  })
+
+  it('sorts rules by what each adds, and moves none meanwhile', async () => {
+    const most = { ...RULE, id: 2, name: 'noon', alone: 7, right: 8, judged: 20 }
+    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules': [RULE, most] })
+    const names = () => within(screen.getByRole('listbox', { name: 'rules' })).getAllByRole('option').map((row) => row.textContent)
+    await screen.findByLabelText('holds')
+    expect(names()[0]).toMatch(/^four figures3 · 50 %/)
+    expect(screen.getByRole('button', { name: 'move down' })).toBeEnabled()
+    await userEvent.selectOptions(screen.getByLabelText('rules stand'), 'by what each adds')
+    expect(names()[0]).toMatch(/^noon7 · 40 %/)
+    expect(screen.getByText('adds · right')).toBeInTheDocument()
+    expect(screen.getByRole('button', { name: 'move down' })).toBeDisabled()
+    await userEvent.selectOptions(screen.getByLabelText('rules stand'), 'by wrong finds')
+    expect(names()[0]).toMatch(/^noon3/)
+  })
+
+  it('sends where a rule stands among others, and says so', async () => {
+    const { asked } = openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules': [{ ...RULE, priority: 'low' }], 'PUT /rules/1': RULE })
+    expect(await screen.findByRole('heading', { name: /gives way to other rules/ })).toBeInTheDocument()
+    await userEvent.keyboard('e')
+    await userEvent.selectOptions(await screen.findByLabelText('where it meets other rules'), 'its spans stay')
+    await userEvent.click(screen.getByRole('button', { name: 'save' }))
+    await waitFor(() => expect(written(asked).find(({ what }) => what === 'PUT /rules/1')?.body).toMatchObject({ priority: 'high', version: 1 }))
+  })
+
+  const found = (start: number, end: number, type: string) => ({ start, end, type, source: 'rules', probability: null, maker: '', why: '' })
+  const stave = {
+    sentence_id: 9, text_id: 3, title: '33/1', number: 0, start: 0, end: 9, words: 'at 0600 t', tokens: [{ start: 0, end: 2 }, { start: 3, end: 7 }, { start: 8, end: 9 }],
+    signed: true, differs: true, lanes: { gold: [found(0, 2, 'VES')], rules: [found(3, 7, 'VES')] },
+  }
+
+  it('says why a rule set a span, part by part', async () => {
+    const why = [{ id: 1, name: 'four figures', takes: false, slots: [{ said: 'the word “at”', marked: false, words: 'at' }, { said: 'figures', marked: true, words: '0600' }], conditions: ['Not where “t” stands.'] }]
+    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules/1/finds': { total: 1, staves: [stave], next: null }, 'GET /rules/why': why })
+    await userEvent.click(await screen.findByRole('button', { name: 'why' }))
+    const told = await screen.findByRole('group', { name: 'why VES' })
+    await waitFor(() => expect(told).toHaveTextContent('four figures marks itatthe word “at”0600figuresholds: Not where “t” stands.'))
+    await userEvent.click(screen.getByRole('button', { name: 'hide why' }))
+    expect(screen.queryByRole('group', { name: 'why VES' })).toBeNull()
+  })
+
+  it('opens what no rule finds', async () => {
+    const { asked } = openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules/1/missed': { total: 1, staves: [stave], next: null } })
+    await userEvent.click(await screen.findByRole('button', { name: 'missed by all rules 4' }))
+    expect(await screen.findByText(/33\/1 · sentence 1/)).toBeInTheDocument()
+    expect(asked.some(({ what }) => what === 'GET /rules/1/missed')).toBe(true)
+    expect(screen.getByRole('button', { name: 'found by no other 1' })).toBeInTheDocument()
+  })
+
+  it('calls what a rule takes away so, and counts neither what it alone finds nor what all miss', async () => {
+    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules': [{ ...RULE, takes: true }], 'POST /rules/try': { ...TRIAL, takes: true } })
+    expect(await screen.findByRole('heading', { name: /takes spans away/ })).toBeInTheDocument()
+    expect(screen.queryByRole('button', { name: /missed by all rules/ })).toBeNull()
+    await userEvent.keyboard('e')
+    expect(await screen.findByText(/It takes away 3 spans in the first 40 texts of the project; of 2 spans in signed sentences 1 are not gold/)).toBeInTheDocument()
+  })
+
+  it('undoes what was done last, and says where something stays', async () => {
+    const act = { id: 5, said: 'moving the rule “four figures”' }
+    const { asked } = openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'GET /rules/acts/latest': { act }, 'POST /rules/acts/5/undo': { left: 'it has been changed since' } })
+    await screen.findByLabelText('holds')
+    await waitFor(() => expect(asked.some(({ what }) => what === 'GET /rules/acts/latest')).toBe(true))
+    await screen.findByText('undo')
+    await userEvent.keyboard('{Control>}z{/Control}')
+    expect(await screen.findByText('Not undone: moving the rule “four figures”; it has been changed since.')).toBeInTheDocument()
+  })
+
+  it('tries a rule on all texts in the background, with a stop', async () => {
+    const job = { id: 8, kind: 'rule trial', title: '', state: 'running', done: 200, total: 900, unit: 'texts', message: '', created_at: '', started_at: null, finished_at: null }
+    const told = { job, finds: 0, right: 0, judged: 0, takes: false, texts: 0, staves: [] }
+    let now = told
+    const { asked } = openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'POST /rules/trials': told, 'GET /rules/trials/8': () => now, 'POST /jobs/8/stop': () => {
+      now = { ...told, job: { ...job, state: 'stopped' }, finds: 12, judged: 4, right: 3, texts: 400 }
+      return now.job
+    } })
+    await screen.findByLabelText('holds')
+    await userEvent.keyboard('e')
+    await userEvent.click(await screen.findByRole('button', { name: 'try it on all texts' }))
+    expect(await screen.findByText('tried on 200 of 900 texts')).toBeInTheDocument()
+    expect(written(asked).find(({ what }) => what === 'POST /rules/trials')?.body).toMatchObject({ pattern: '\\d{4}', rule: 1 })
+    await userEvent.click(screen.getByRole('button', { name: 'stop' }))
+    expect(await screen.findByText(/It finds 12 spans in the first 400 texts; of 4 spans in signed sentences 3 are right\./)).toBeInTheDocument()
+  })
+
+  it('chooses words by keys to make a rule of them', async () => {
+    const word = (start: number, end: number) => ({ start, end, sentence: 0, tag: '', lemma: '', shapes: ['small'], kinds: [] })
+    const look = { words: [word(0, 2), word(3, 7)], lists: [], rules: [], phrases: [] }
+    openPlace(<Rules />, 'rules/1', { ...ANSWERS, 'POST /rules/words': look })
+    await screen.findByLabelText('holds')
+    await userEvent.keyboard('w')
+    await screen.findByText(/Choose words to make a rule of them/)
+    act(() => (document.activeElement as HTMLElement).blur())
+    await userEvent.keyboard('{ArrowRight}')
+    expect(await screen.findByLabelText('at may be')).toBeInTheDocument()
+    await userEvent.keyboard('{Shift>}{ArrowRight}{/Shift}')
+    expect(await screen.findByLabelText('0600 may be')).toBeInTheDocument()
+    await userEvent.keyboard('{ArrowLeft}')
+    expect(screen.queryByLabelText('0600 may be')).toBeNull()
   })
 })
