@@ -45,12 +45,13 @@ SPAN = st.builds(
     st.sampled_from(["VES", "PRT"]),
     st.sampled_from(["one", "other", "third"]),
 )
-LANES = st.fixed_dictionaries(
-    {},
-    optional={
-        name: st.lists(SPAN.map(lambda s, name=name: replace(s, source=name)), max_size=6) for name in ORDER
-    },
-)
+
+
+def _of(source: str) -> st.SearchStrategy[list[Span]]:
+    return st.lists(SPAN.map(lambda span: replace(span, source=source)), max_size=6)
+
+
+LANES = st.fixed_dictionaries({}, optional={name: _of(name) for name in ORDER})
 RANKS = st.dictionaries(st.sampled_from(["one", "other"]), st.sampled_from(list(PRIORITIES.values())))
 
 

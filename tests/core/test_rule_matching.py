@@ -191,11 +191,11 @@ def _held(batch: Batch, spans: SpanTable, text: int) -> Held:
 
 
 def _made(text: str) -> CompiledRule | None:
-    """A rule; None for one that may match nothing at all, which is refused."""
+    """A rule; None for one that may match nothing at all, or asks two words of one, which is refused."""
     try:
         return Rule(name="r", type="PER", text=text).compiled(None, BASE)
     except BadPattern as fault:
-        if "nothing at all" not in fault.message:
+        if not any(said in fault.message for said in ("nothing at all", "cannot be both")):
             raise
     return None
 

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given, reject, settings
 
 from core.test_rule_matching import RULES
+from urdaten.core.rules.reading import read
 from urdaten.core.rules.spoken import aloud
+from urdaten.errors import BadPattern
 
 
 @pytest.mark.parametrize(
@@ -58,6 +60,13 @@ from urdaten.core.rules.spoken import aloud
                 "word that has no capital as PER, before 3 words, each of which is not “a”."
             ],
         ),
+        (
+            "[ (capital or capitals) and not ('a', 'b') ] (not (capital or 'of') or not (small and like(/x/)))",
+            [
+                "It marks a word that either has a capital or is in capitals, and is not “a” or “b” as PER, before a word that "
+                "either has no capital and is not “of” or either is not in small letters or /x/ does not match."
+            ],
+        ),
         ("like(/\\d+/) any number of not length(2)", ["It marks a word that /\\d+/ matches, then any number of words, each of which has not 2 letters as PER."]),
     ],
 )  # fmt: skip
@@ -68,4 +77,8 @@ def test_it_reads_as_a_colleague_would_say_it(text: str, said: list[str]) -> Non
 @settings(max_examples=200, deadline=None)
 @given(text=RULES)
 def test_whatever_can_be_written_can_be_said(text: str) -> None:
+    try:
+        read(text)
+    except BadPattern:
+        reject()
     assert all(line[:1].isupper() and line.endswith(".") for line in aloud(text, "PER"))

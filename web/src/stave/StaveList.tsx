@@ -110,6 +110,7 @@ function OneStave({ stave, lanes, hues, why, differing: chosen }: { stave: Stave
     const all = differences(one.spans, two.spans)
     return partial ? all.filter((span) => two.spans.includes(span)) : all
   }, [set, stave.differs, chosen])
+  const last = stave.lanes[lanes.at(-1)?.[0] ?? ''] ?? []
   const at = differing[0]?.start ?? set.at(-1)?.spans[0]?.start
   return (
     <Box>
@@ -121,7 +122,7 @@ function OneStave({ stave, lanes, hues, why, differing: chosen }: { stave: Stave
         <Box asChild color="action">
           <Link to={`/p/${project}/desk/${stave.sentence_id}${at === undefined ? '' : `?at=${at}`}`}>at the Desk</Link>
         </Box>
-        {why && (
+        {why && last.length > 0 && (
           <LinkAct fontSize="tiny" aria-expanded={asked} onClick={() => setAsked(!asked)}>
             {asked ? 'hide why' : 'why'}
           </LinkAct>
@@ -130,7 +131,7 @@ function OneStave({ stave, lanes, hues, why, differing: chosen }: { stave: Stave
       <Stave words={stave.words} start={stave.start} tokens={stave.tokens} lang={useLanguage()} lanes={set} differing={differing} hues={hues} />
       {why && asked && (
         <Box ml="laneLabel" mt="1" maxW="3xl">
-          {stave.lanes[lanes.at(-1)?.[0] ?? '']?.map((span) => (
+          {last.map((span) => (
             <Fragment key={`${span.start}-${span.end}-${span.type}`}>{why(stave, span)}</Fragment>
           ))}
         </Box>

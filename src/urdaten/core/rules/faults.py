@@ -52,12 +52,12 @@ def fail(said: str, at: At) -> NoReturn:
     )
 
 
-def nearest(word: str, allowed: Iterable[str] | None, among: Iterable[str] = ()) -> str:
+def nearest(word: str, allowed: Iterable[str] | None, among: Iterable[str] = (), alike: float = 0.6) -> str:
     """Of the words of the language that some terminals stand for, or of all, and of others, the one nearest to a word; "" for
     none."""
     known = [w for name, words in _WORDS.items() for w in words if allowed is None or name in set(allowed)]
     written = {one.casefold(): one for one in [*known, *among]}
-    found = get_close_matches(word.casefold(), written, n=1, cutoff=0.6) if word else []
+    found = get_close_matches(word.casefold(), written, n=1, cutoff=alike) if word else []
     return written[found[0]] if found else ""
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from functools import lru_cache
 from pathlib import Path
 from typing import Any as Anything
@@ -13,7 +13,8 @@ from lark.exceptions import UnexpectedCharacters, UnexpectedEOF, UnexpectedToken
 
 from urdaten.core.rules import tree
 from urdaten.core.rules.faults import expected, fail, nearest
-from urdaten.core.text import KINDS, TAGS, token_forms
+from urdaten.core.rules.habits import said_here, tag_named
+from urdaten.core.text import KINDS, TAGS, fold, token_forms
 
 # More is no rule that anybody reads.
 MOST_SIGNS = 20_000
@@ -50,6 +51,9 @@ def _unreadable(text: str, at: tree.At, allowed: Iterable[str]) -> NoReturn:
     if sign in {"'", '"'} and rest.count(sign, 1, rest.find("\n") if "\n" in rest else None) == 0:
         fail(f"this {sign} has no second {sign} on its line", at)
     word = _word(rest)
+    begin = text.rfind("\n", 0, at.start) + 1
+    if then := said_here(rest, text[begin : at.start]):
+        fail(f"“{word or sign}” cannot stand here; {then}", at)
     fail(expected(sorted(allowed), word or sign, near=nearest(word, allowed)), at)
 
 
@@ -163,6 +167,7 @@ class _Made(Transformer[Token, Anything]):
         if len(parts) == 1:
             return cast("tree.Node", parts[0])
         tests = tuple(as_test(part, place_of(part), "and") for part in parts)
+        _check_one_word(tests, parts)
         return tree.Token(tree.AllOf(tests), place_of(parts[0]))
 
     def negation(self, parts: list[Anything]) -> tree.Node:
@@ -201,7 +206,7 @@ class _Made(Transformer[Token, Anything]):
     def of_tag(self, parts: list[Anything]) -> tree.Node:
         for token in parts[1:]:
             if token not in TAGS:
-                near = nearest(token, (), TAGS)
+                near = tag_named(token) or nearest(token, (), TAGS)
                 then = f"did you mean {near}?" if near else f"they are {', '.join(TAGS)}"
                 fail(f"there is no tag {token}; {then}", _at(token))
         return _known(tree.OfTag(tuple(map(str, parts[1:])), _at(parts[0])))
@@ -246,7 +251,10 @@ class _Made(Transformer[Token, Anything]):
 
     def unknown(self, parts: list[Anything]) -> NoReturn:
         word = str(parts[0])
-        near = nearest(word, None)
+        if then := said_here(word, ""):
+            fail(f"“{word}” cannot stand here; {then}", _at(parts[0]))
+        # Words of texts stand here too: only what is much like one of ours is taken for it.
+        near = nearest(word, None, alike=0.75)
         if near == word:
             fail(f"“{word}” cannot stand here", _at(parts[0]))
         then = f"did you mean {near}?" if near else f"as a word of the text it is written '{word}'"
@@ -326,6 +334,22 @@ def as_test(node: tree.Node, at: tree.At, after: str) -> tree.Test:
             return tree.OneOf(tuple(as_test(option, at, after) for option in options))
         case _:
             return fail(f"“{after}” asks of one word; this is more than one", at)
+
+
+def _check_one_word(tests: Sequence[tree.Test], parts: Sequence[tree.Node]) -> None:
+    words = [
+        (test, place_of(part))
+        for test, part in zip(tests, parts, strict=True)
+        if isinstance(test, tree.Letters)
+    ]
+    for test, at in words[1:]:
+        first = words[0][0]
+        if fold(test.form) != fold(first.form):
+            fail(
+                f"one word cannot be both “{first.form}” and “{test.form}”; write them one behind the other, or with or between "
+                "them",
+                at,
+            )
 
 
 def place_of(node: tree.Node) -> tree.At:

@@ -188,21 +188,33 @@ def _clause(test: tree.Test) -> str:
         case tree.Not(inner):
             return _denied(inner)
         case tree.AllOf(tests):
-            return (
-                " and ".join(_clause(one) for one in tests if not isinstance(one, tree.Any)) or "is any word"
-            )
+            said = [_clause(one) for one in tests if not isinstance(one, tree.Any)]
+            # What holds together what is one or the other is heard by the comma.
+            between = ", and " if any(one.startswith("either ") for one in said) else " and "
+            return between.join(said) or "is any word"
         case tree.OneOf(tests) if words := _words(tests):
             return f"is {words}"
         case tree.OneOf(tests):
-            return " or ".join(_clause(one) for one in tests)
+            return "either " + " or ".join(_clause(one) for one in tests)
 
 
 def _denied(test: tree.Test) -> str:
+    match test:
+        case tree.OneOf(tests) if not _words(tests):
+            return " and ".join(map(_denied, tests))
+        case tree.AllOf(tests) if len(tests) > 1:
+            return "either " + " or ".join(map(_denied, tests))
+        case tree.Not(inner):
+            return _clause(inner)
+        case tree.Like(pattern):
+            return f"/{pattern}/ does not match"
+        case _:
+            pass
     said = _clause(test)
     if said == _SHAPES["capital"][2]:
         return "has no capital"
     for verb, denied in (("is ", "is not "), ("has ", "has not ")):
-        if said.startswith(verb) and " and " not in said:
+        if said.startswith(verb):
             return denied + said.removeprefix(verb)
     return f"is not such that it {said}"
 

@@ -118,7 +118,9 @@ class TrialShown(Shown):
     finds: int
     right: int = Field(description="of those in signed sentences, how many are gold")
     judged: int = Field(description="finds in signed sentences")
-    takes: bool = Field(description="it only takes spans away: its finds are those, right where they are not gold")
+    takes: bool = Field(
+        description="it only takes spans away: its finds are those, right where they are not gold"
+    )
     texts: int = Field(description="how many texts it was tried on: the first of those with suggestions")
     all: bool = Field(description="whether these are all of them")
     staves: list[StaveShown] = Field(
