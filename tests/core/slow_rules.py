@@ -146,8 +146,9 @@ def holds(condition: tree.Condition, held: Held, first: int, last: int) -> bool:
 
 def _met(what: tree.What, held: Held, first: int, last: int) -> bool:
     match what:
-        case tree.Inside(source):
-            return any(a <= first and last <= b for a, b in held.sources[source])
+        case tree.Inside(source, longer):
+            within = [(a, b) for a, b in held.sources[source] if a <= first and last <= b]
+            return any((a, b) != (first, last) or not longer for a, b in within)
         case tree.Repeats(part, source, where):
             low, high = _scope(held, where, first, last)
             wanted = [form.casefold() for form in held.forms[first:last]]

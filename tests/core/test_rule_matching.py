@@ -109,7 +109,7 @@ _CONDITIONS = st.tuples(
     st.sampled_from(["only if", "unless"]),
     st.one_of(
         st.tuples(_parts(), _WHERE).map(" ".join),
-        st.sampled_from(_SOURCES).map(lambda source: f"inside {source}"),
+        st.tuples(st.sampled_from(["inside", "inside longer"]), st.sampled_from(_SOURCES)).map(" ".join),
         st.tuples(
             st.sampled_from(["", "first of ", "last of ", "part of "]), st.sampled_from(_SOURCES), _WHERE
         ).map(lambda three: f"repeats {three[0]}{three[1]} {three[2]}"),
@@ -232,7 +232,7 @@ PIECES = st.lists(
     st.sampled_from(
         ["'a'", '"B"', "tag(NOUN)", "tag(", "lemma('a')", "kind(person, place)", "[", "]", "(", ")", "or", "and", "not", "any", "1 to 2", "capital", "list(x)", "found(", "as VES",
          "only if", "unless", "in text", "within 2 tokens", "\n", "\n ", ",", "#", "/x/", "text(/a/)", "like(", "minus",
-         "drop", "sentence start", "use(y)", "'", '"', "7", "é", "optional", "up to", "{", "repeats", "inside", "of"]
+         "drop", "sentence start", "use(y)", "'", '"', "7", "é", "optional", "up to", "{", "repeats", "inside", "longer", "of"]
     ),
     max_size=12,
 ).map(" ".join)  # fmt: skip

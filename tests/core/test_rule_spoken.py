@@ -67,6 +67,14 @@ from urdaten.errors import BadPattern
                 "either has no capital and is not “of” or either is not in small letters or /x/ does not match."
             ],
         ),
+        (
+            "[found(PRT)]\nonly if inside longer found(VES)\ndrop",
+            [
+                "It finds a span of PRT.",
+                "Only where it lies within a span of VES, and is not the whole of it.",
+                "Earlier spans of any type with just these words go.",
+            ],
+        ),
         ("like(/\\d+/) any number of not length(2)", ["It marks a word that /\\d+/ matches, then any number of words, each of which has not 2 letters as PER."]),
     ],
 )  # fmt: skip

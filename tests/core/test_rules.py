@@ -188,6 +188,14 @@ def test_a_name_is_known_by_its_longer_form() -> None:
     assert words(text, "Pellin came. The Velda Pellin sailed and Pellin with her.", ships) == ["Pellin"]
 
 
+def test_inside_a_longer_span_is_not_that_span_itself() -> None:
+    text = "Amber Quay and Amber"
+    listed = "[list(vessels)]\nonly if inside {}list(vessels)"
+    assert words(listed.format(""), text) == ["Amber Quay"]
+    assert words(listed.format("longer "), text) == []
+    assert words("[capital]\nonly if inside longer list(vessels)", text) == ["Amber", "Quay"]
+
+
 def test_inside_a_span() -> None:
     assert words("[capital]\nunless inside list(vessels)", "Amber Quay and Amber Vane") == ["Amber", "Vane"]
 

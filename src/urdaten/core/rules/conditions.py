@@ -23,8 +23,8 @@ def holding(condition: CompiledCondition, ground: Ground, first: Ints, last: Int
     match condition.what:
         case CompiledStands() as stands:
             met = _stands(stands, ground, first, last, rows)
-        case tree.Inside(source):
-            met = _inside(ground, source, first, last)
+        case tree.Inside(source, longer):
+            met = _inside(ground, source, first, last, longer=longer)
         case tree.Repeats(part, source, where):
             met = _repeats(ground, part, source, where, first, last)
     return ~met if condition.negated else met
@@ -75,11 +75,13 @@ def _any(held: Bools, low: Ints, high: Ints) -> Bools:
     return np.asarray(total[high] > total[low])
 
 
-def _inside(ground: Ground, source: tree.Source, first: Ints, last: Ints) -> Bools:
+def _inside(ground: Ground, source: tree.Source, first: Ints, last: Ints, *, longer: bool) -> Bools:
     spans = ground.spans(source)
     at = np.searchsorted(spans.first, first, side="right") - 1
     known = at >= 0
-    return np.asarray(known & (last <= np.append(spans.last, 0)[at]))
+    begin, end = np.append(spans.first, 0)[at], np.append(spans.last, 0)[at]
+    same = (begin == first) & (end == last)
+    return np.asarray(known & (last <= end) & ~(longer & same))
 
 
 def _repeats(

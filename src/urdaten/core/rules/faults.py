@@ -16,7 +16,7 @@ _WORDS = {
         word.upper(): (word,)
         for word in (
             "optional not minus any length like tag lemma kind list found text use sentence start end first last part repeats earlier later "
-            "within before after drop retype across only if unless to or more up number of and as in inside token tokens "
+            "within before after drop retype across only if unless to or more up number of and as in inside longer token tokens "
             "sentences"
         ).split()
     },

@@ -287,7 +287,7 @@ class _Made(Transformer[Token, Anything]):
         return tree.Condition(parts[0], negated=True)
 
     def inside(self, parts: list[Anything]) -> tree.What:
-        return tree.Inside(parts[0])
+        return tree.Inside(parts[-1], len(parts) > 1)
 
     def repeats(self, parts: list[Anything]) -> tree.What:
         part = parts[1] if len(parts) == 4 else None

@@ -253,8 +253,8 @@ def _listed(parts: Sequence[str], most: int = _MOST_WORDS) -> str:
 def _condition(condition: tree.Condition) -> str:
     begins = "Not where" if condition.negated else "Only where"
     match condition.what:
-        case tree.Inside(source):
-            return f"{begins} it lies within {_source(source)}."
+        case tree.Inside(source, longer):
+            return f"{begins} it lies within {_source(source)}{', and is not the whole of it' if longer else ''}."
         case tree.Repeats(part, source, where):
             whole = {
                 None: "",

@@ -273,9 +273,10 @@ class Repeats:
 
 @dataclass(frozen=True)
 class Inside:
-    """What is marked lies within a span."""
+    """What is marked lies within a span, which may be itself unless a longer one is asked for."""
 
     source: Source
+    longer: bool = False
 
 
 What: TypeAlias = Stands | Repeats | Inside

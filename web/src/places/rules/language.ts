@@ -57,6 +57,7 @@ const WHERE: Readonly<Record<string, string>> = {
   'later in': 'behind it: later in sentence',
   within: 'so near: within 3 tokens before',
   inside: 'what is marked lies within a name or span: unless inside list(berths)',
+  longer: 'not that span itself: only if inside longer found(VES)',
   repeats: 'the same words stand there: repeats last of found(PER) earlier in text',
 }
 
