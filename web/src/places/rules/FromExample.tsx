@@ -15,6 +15,7 @@ import { type Draft, draftOf } from './drafts'
 import { patternOf, type Slot, slotsOf, type Times, TIMES } from './example'
 import { Leans } from './Leans'
 import { PAUSE_MS, TRIAL_LANES, trialQuery } from './queries'
+import { TrialOfAll } from './TrialOfAll'
 import { TrialSaid, tried } from './TrialSaid'
 import { Written } from './Written'
 
@@ -105,6 +106,7 @@ export function FromExample({ look, forms, sentence, first, last, onSelect, onRu
             <Box role="status" data-trial="">
               <TrialSaid trial={trial.data} where={tried(trial.data)} />
             </Box>
+            {!trial.data.all && <TrialOfAll key={JSON.stringify(settled)} wish={settled} hues={hues} />}
             <Section>
               <Heading>First sentences, wrong ones first</Heading>
               <StaveList page={{ total: trial.data.staves.length, staves: trial.data.staves }} lanes={TRIAL_LANES} hues={hues} empty="It finds nothing in the project’s texts." />
