@@ -79,6 +79,8 @@ def test_a_deleted_rule_comes_back_where_it_was_and_finds_what_it_found(port: Ap
         port.post("/rules", RULE | {"name": name})
     found = port.get("/rules")
     port.delete(f"/rules/{found[1]['id']}")
+    # What is found is counted without it, and then with it.
+    assert [rule["finds"] for rule in port.get("/rules")] == [rule["finds"] for rule in found[::2]]
     assert undo(port) == ""
     back = port.get("/rules")
     assert [(r["id"], r["name"], r["finds"]) for r in back] == [
@@ -123,6 +125,15 @@ def test_acts_are_undone_once_and_only_in_their_project(port: Api) -> None:
     assert undo(port) == ""
     port.post(f"/rules/acts/{latest['id']}/undo", expect=409)
     port.post("/rules/acts/9999/undo", expect=404)
+    other = port.request("POST", "/api/projects", json={"name": "Other", "language": "en"}).json()["slug"]
+    port.post("/rules", RULE)
+    latest = port.get("/rules/acts/latest")["act"]
+    assert port.request("GET", f"/api/projects/{other}/rules/acts/latest").json() == {"act": None}
+    assert port.request("POST", f"/api/projects/{other}/rules/acts/{latest['id']}/undo").status_code == 404
+    assert len(rules(port)) == 1
+    begun = port.post("/rules/trials", RULE, expect=202)
+    path = f"/api/projects/{other}/rules/trials/{begun['job']['id']}"
+    assert port.request("GET", path).status_code == 404
 
 
 def test_fragments_are_undone_with_the_names_that_rules_use(port: Api) -> None:
@@ -241,6 +252,28 @@ def test_the_desk_says_what_a_rule_took_away_and_leaves_it_out_of_the_answer(por
     assert len(other["resolved"]) == 1
 
 
+def test_a_rule_takes_away_spans_of_its_types_alone(port: Api) -> None:
+    dropping(port)
+    made = port.post("/lists", {"name": "people", "type": "PER"})
+    port.post(f"/lists/{made['id']}/entries", {"preferred": "Tarn"})
+    opened = port.get(f"/desk/sentences/{sentence(port, 2)}")
+    assert {s["type"]: s["taken"] for s in opened["lanes"]["lists"]} == {"VES": "no pilots", "PER": ""}
+    assert [s["type"] for s in opened["resolved"]] == ["PER"]
+    assert port.get("/rules")[0]["finds"] == 1
+
+
+def test_a_rule_is_tried_and_told_of_after_what_those_before_it_have_left(port: Api) -> None:
+    found = RULE | {"pattern": "[found(VES)]", "type": "PER"}
+    first = port.post("/rules", found | {"name": "first"})
+    made = dropping(port)
+    assert port.post("/rules/try", found, expect=200)["finds"] == 1
+    assert port.post("/rules/try", found | {"rule": made["id"]}, expect=200)["finds"] == 2
+    # What a later rule takes away was there when this one looked.
+    tarn = BODY.index("Tarn")
+    (why,) = port.get("/rules/why", sentence=sentence(port, 2), start=tarn, end=tarn + 4, type="PER")
+    assert (why["id"], [slot["words"] for slot in why["slots"]]) == (first["id"], ["Tarn"])
+
+
 def test_a_list_is_worth_what_it_finds_itself_whatever_rules_take_away(port: Api) -> None:
     dropping(port)
     (shown,) = port.get("/lists")
@@ -295,6 +328,18 @@ def test_gold_that_no_rule_finds_opens_its_sentences(port: Api) -> None:
     (alone,) = port.get(f"/rules/{again['all']['id']}/finds", outcome="alone")["staves"]
     assert alone["sentence_id"] == sentence(port, 2)
     assert port.get(f"/rules/{made['id']}/finds", outcome="alone")["total"] == 0
+
+
+def test_what_a_rule_takes_away_is_missed_and_what_is_not_signed_is_not(port: Api) -> None:
+    dropping(port)
+    port.post("/rules", RULE)
+    tarn = BODY.index("Tarn")
+    sign(port, 2, (tarn, tarn + 4, "VES"))
+    number = sentence(port, 1)
+    amber = BODY.index("amber")
+    draft = act("mark", 0, [{"start": amber, "end": amber + 5, "type": "VES"}])
+    port.put(f"/desk/sentences/{number}", draft)
+    assert [rule["missed"] for rule in port.get("/rules")] == [1, 1]
 
 
 def test_a_rule_is_held_against_all_texts_by_a_job(port: Api, monkeypatch: pytest.MonkeyPatch) -> None:
