@@ -134,6 +134,8 @@ def walk(page: Page, link: str) -> None:
     shoot(page, "lists")
     place(page, "Rules")
     page.get_by_role("option", name=re.compile("^weekday")).click()
+    page.get_by_label("holds").first.wait_for()
+    page.locator("[aria-label=finds] ~ *").get_by_text("at the Desk").first.wait_for()
     shoot(page, "rules")
 
 

@@ -339,3 +339,15 @@ def test_whoever_reads_figures_waits_a_little_for_whoever_counts(
             assert store.get_hold_soon(reading, 1)
             waiting.join()
         assert reading.scalar(text("SHOW lock_timeout")) == "7s"
+
+
+@pytest.mark.parametrize(("priority", "wanted"), [("usual", (0, 10)), ("high", (0, 5))])
+def test_the_answer_goes_by_the_priority_of_rules(
+    db: Session, priority: str, wanted: tuple[int, int]
+) -> None:
+    for name, pattern, own in (("short", "['Amber'] 'Quay'", priority), ("long", "'Amber' 'Quay'", "usual")):
+        draft = rules.RuleDraft(name=name, type="VES", pattern=pattern, priority=own)
+        rules.add_rule(db, 1, draft)
+    (first, *_) = pipeline.evidence(db, team.project_by_id(db, 1), texts.all_texts(db, 1))
+    assert [(span.start, span.end) for span in first.resolved] == [wanted]
+    assert len(first.lanes["rules"]) == 2
