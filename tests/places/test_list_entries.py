@@ -119,6 +119,8 @@ def test_an_entry_says_why(port: Api) -> None:
     assert told["beaten"] == {"lists": 1}
     assert [(s["start"], s["type"]) for s in stave["lanes"]["together"]] == [(0, "VES"), (11, "PRT")]
     assert port.get(f"/lists/{made}/entries/{numbers['Pellin']}/why", outcome="right")["finds"]["total"] == 0
+    for outcome in ("alone", "maybe"):
+        port.get(f"/lists/{made}/entries/{numbers['Pellin']}/why", expect=422, outcome=outcome)
     assert port.get(f"/lists/{made}/entries/{numbers['Pellin']}")["worth"]["finds"] == 1
     port.get(f"/lists/{made}/entries/{other['id']}/why", expect=404)
     port.get(f"/lists/{made}/entries/{other['id']}", expect=404)

@@ -122,7 +122,10 @@ def entry_page(
     db: Session, project: Project, entry: int, wish: FindsWish
 ) -> tuple[StavePage, dict[str, int]]:
     """As finds_page, of one entry of a list, with a lane of the answer that all sources come to; and how many of its finds in
-    these sentences are not in that answer, by what stands there instead: a source, or "left out" for nothing."""
+    these sentences are not in that answer, by what stands there instead: a source, or "left out" for nothing. What an entry finds
+    alone is not counted; raises BadInput for that too."""
+    if wish.outcome == "alone":
+        raise BadInput("What an entry finds alone is not counted; ask for its list.", field="outcome")
 
     def counted(outcome: str, begin: int | None) -> tuple[int, list[int]]:
         return acts.texts_with_entry(db, project, entry, outcome, STAVES, begin=begin)
