@@ -45,12 +45,13 @@ export function FragmentSheet({ fragment, lead, onDone }: FragmentSheetProps) {
     isNew: fragment === undefined,
     lead,
     one: 'fragment',
-    send: (wish, over) =>
+    version: fragment?.version,
+    send: (wish, seen) =>
       fragment
         ? body(
             api.PUT('/api/projects/{project}/rules/fragments/{fragment_id}', {
               params: { path: { ...path, fragment_id: fragment.id } },
-              body: { ...wish, version: over ?? fragment.version },
+              body: { ...wish, version: seen },
             }),
           )
         : body(api.POST('/api/projects/{project}/rules/fragments', { params: { path }, body: wish })),
@@ -61,7 +62,8 @@ export function FragmentSheet({ fragment, lead, onDone }: FragmentSheetProps) {
     onCancel: () => {
       if (!fragment) onDone(null)
     },
-    reading: sure ? [] : [back],
+    reading: [back],
+    covered: sure,
     level: 1,
   })
   const { draft: wish, type, editing, error: problem } = sheet

@@ -53,10 +53,11 @@ export function RuleSheet({ rule, lead, onDone, acts, onCancel }: RuleSheetProps
     isNew: rule === undefined,
     lead,
     one: 'rule',
-    send: (draft, over) => {
+    version: rule?.version,
+    send: (draft, seen) => {
       const path = { project }
       return rule
-        ? body(api.PUT('/api/projects/{project}/rules/{rule_id}', { params: { path: { ...path, rule_id: rule.id } }, body: { ...full(draft), version: over ?? rule.version } }))
+        ? body(api.PUT('/api/projects/{project}/rules/{rule_id}', { params: { path: { ...path, rule_id: rule.id } }, body: { ...full(draft), version: seen } }))
         : body(api.POST('/api/projects/{project}/rules', { params: { path }, body: full(draft) }))
     },
     onDone,

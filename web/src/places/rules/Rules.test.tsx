@@ -327,4 +327,31 @@ describe('Rules', () => {
     await userEvent.keyboard('{ArrowLeft}')
     expect(screen.queryByLabelText('0600 may be')).toBeNull()
   })
+
+  it('shows a rule as it is after an undo, and saves over nothing that came in between', async () => {
+    let rule = { ...RULE, version: 2, pattern: 'changed' }
+    const act = { id: 5, said: 'the change of the rule “four figures”' }
+    const { asked } = openPlace(<Rules />, 'rules/1', {
+      ...ANSWERS, 'GET /rules': () => [rule], 'GET /rules/acts/latest': { act }, 'PUT /rules/1': RULE,
+      'POST /rules/acts/5/undo': () => {
+        rule = { ...RULE, version: rule.version + 1, pattern: rule.version === 2 ? 'undone' : 'theirs' }
+        return { left: '' }
+      },
+    })
+    expect(await screen.findByText('changed', { selector: 'pre' })).toBeInTheDocument()
+    await screen.findByText('undo')
+    await userEvent.keyboard('{Control>}z{/Control}')
+    expect(await screen.findByText('undone', { selector: 'pre' })).toBeInTheDocument()
+    await userEvent.keyboard('e')
+    expect(await screen.findByLabelText('pattern')).toHaveValue('undone')
+    fireEvent.change(screen.getByLabelText('pattern'), { target: { value: 'mine' } })
+    // It becomes another one meanwhile: the version that was seen is sent, which the server refuses.
+    screen.getByLabelText('pattern').blur()
+    await userEvent.keyboard('{Control>}z{/Control}')
+    await waitFor(() => expect(asked.filter(({ what }) => what === 'POST /rules/acts/5/undo')).toHaveLength(2))
+    await waitFor(() => expect(asked.filter(({ what }) => what === 'GET /rules').length).toBeGreaterThanOrEqual(3))
+    expect(screen.getByLabelText('pattern')).toHaveValue('mine')
+    await userEvent.click(screen.getByRole('button', { name: 'save' }))
+    await waitFor(() => expect(written(asked).find(({ what }) => what === 'PUT /rules/1')?.body).toMatchObject({ pattern: 'mine', version: 3 }))
+  })
 })

@@ -12,22 +12,29 @@ interface SheetOptions<D, M> {
   lead: boolean
   /** What it is called, as in "save the rule". */
   one: string
-  /** `over` is the version that is saved over, after both were seen. */
-  send: (draft: D, over?: number) => Promise<M>
+  /** Its version now; none of a new one. */
+  version?: number | undefined
+  /** `seen` is the version that was there when editing began, or that is saved over after both were seen. */
+  send: (draft: D, seen: number) => Promise<M>
   onDone: (made: M) => unknown
   onCancel?: (() => void) | undefined
   /** Keys that work while it is only read. */
   reading?: KeyBinding[]
+  /** A window stands over it: no key is its own. */
+  covered?: boolean
   /** Keys of a sheet at level 1 hide those of the place. */
   level?: number
 }
 
 /** A rule or fragment that is read, and edited where it stands: what is typed is kept until it is saved or discarded. */
-export function useSheet<D, M>({ kept, start, isNew, lead, one, send, onDone, onCancel, reading = [], level = 0 }: SheetOptions<D, M>) {
+export function useSheet<D, M>({ kept, start, isNew, lead, one, version = 0, send, onDone, onCancel, reading = [], covered = false, level = 0 }: SheetOptions<D, M>) {
   const [before] = useState(kept.get)
-  const [draft, setDraft] = useState(before ?? start)
+  const [typed, setTyped] = useState(before ?? start)
+  const [seen, setSeen] = useState(version)
   const [editing, setEditing] = useState(isNew || before !== undefined)
   const [leaving, setLeaving] = useState(false)
+  // Whoever only reads sees it as it is now, also after somebody has changed it, or undone that.
+  const draft = editing ? typed : start
   const changed = editing && JSON.stringify(draft) !== JSON.stringify(start)
   useEffect(() => {
     if (changed) kept.set(draft)
@@ -35,7 +42,7 @@ export function useSheet<D, M>({ kept, start, isNew, lead, one, send, onDone, on
     // eslint-disable-next-line react-hooks/exhaustive-deps -- where it is kept is the same for as long as the sheet stands
   }, [changed, draft])
   const saving = useMutation({
-    mutationFn: (over?: number) => send(draft, over),
+    mutationFn: (over?: number) => send(draft, over ?? seen),
     onSuccess: async (made) => {
       kept.drop()
       setEditing(false)
@@ -47,7 +54,7 @@ export function useSheet<D, M>({ kept, start, isNew, lead, one, send, onDone, on
   }
   const cancel = () => {
     kept.drop()
-    setDraft(start)
+    setTyped(start)
     saving.reset()
     setEditing(false)
     setLeaving(false)
@@ -55,11 +62,17 @@ export function useSheet<D, M>({ kept, start, isNew, lead, one, send, onDone, on
   }
   const type = (next: D) => {
     saving.reset()
-    setDraft(next)
+    setTyped(next)
   }
-  const edit = () => setEditing(true)
+  const edit = () => {
+    setTyped(start)
+    setSeen(version)
+    setEditing(true)
+  }
   useKeys(
-    editing && lead
+    covered
+      ? []
+      : editing && lead
       ? [
           { keys: ['ctrl+enter'], caps: ['ctrl', 'enter'], label: `save the ${one}`, run: () => save(), inFields: true },
           { keys: ['escape'], caps: ['esc'], label: 'cancel', run: () => (changed ? setLeaving(true) : cancel()), inFields: true },
