@@ -84,7 +84,7 @@ class Flow:
             ListStage(Gazetteer(lists)),
             RuleStage(tuple(rules)),
             TaggerStage(_trained()),
-            PolicyStage(with_tagger=True),
+            PolicyStage(left_out=(("lists", "tagger"),)),
         ]
 
     def run(self, bodies: Sequence[str]) -> dict[str, float]:

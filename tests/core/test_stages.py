@@ -28,6 +28,8 @@ from urdaten.core.spans import OVERLAPS, Overlap, Span, SpanTable, forbidden_pai
 from urdaten.core.tagger import GoldText, TaggerInput, TrainingSettings, train
 from urdaten.core.text import Vocabulary, analyse, batch_of
 
+# The tagger has seen what lists find.
+FED = (("lists", "tagger"),)
 BODIES = ["The Amber Quay lies at berth 12.", "Haldis sails.", "Berth 7 is free for the Amber Quay."]
 
 
@@ -78,10 +80,14 @@ def test_a_rule_that_takes_too_long_is_told_of_and_hinders_no_other() -> None:
         (lists("Haldis"), lists("Haldis", name="ships")),
         (rules("a"), rules("b")),
         (rules("a", "b"), rules("b", "a")),
-        (PolicyStage(True), PolicyStage(False)),
-        (PolicyStage(True), PolicyStage(True, overlap="nested")),
-        (PolicyStage(True), PolicyStage(True, order=ORDER[::-1])),
-        (PolicyStage(True), PolicyStage(True, ranks=(("a rule", 1),))),
+        (PolicyStage(left_out=FED), PolicyStage()),
+        (PolicyStage(), PolicyStage(overlap="nested")),
+        (PolicyStage(), PolicyStage(order=ORDER[::-1])),
+        (PolicyStage(), PolicyStage("longest")),
+        (PolicyStage("likeliest"), PolicyStage("likeliest", least=0.2)),
+        (PolicyStage("by type"), PolicyStage("by type", by_type=(("VES", ORDER),))),
+        (PolicyStage("likeliest"), PolicyStage("likeliest", worth=(("lists", 0.9),))),
+        (PolicyStage(), PolicyStage(ranks=(("a rule", 1),))),
     ],
 )
 def test_a_fingerprint_tells_contents_apart(one: Stage, other: Stage) -> None:
@@ -136,13 +142,14 @@ def lanes_of(spans: Sequence[Span], with_tagger: bool) -> dict[str, list[Span]]:
 def test_a_policy_keeps_what_resolves_and_says_of_the_rest_why(
     overlap: Overlap, texts: list[list[Span]], with_tagger: bool
 ) -> None:
+    if not with_tagger:
+        texts = [[span for span in own if span.source != "tagger"] for own in texts]
     batch = batch_of(["a text of some words"] * len(texts))
     # Not text by text: stages add to each other's spans.
     table = SpanTable.of_spans(texts)
     table = table.at(table.start.argsort(kind="stable"))
-    changes = PolicyStage(with_tagger, overlap=overlap).apply(batch, table)
+    changes = PolicyStage(left_out=FED if with_tagger else (), overlap=overlap).apply(batch, table)
     after = [sorted(own) for own in changes.to(table).spans(len(texts))]
-    # A tagger that speaks anywhere is there.
     assert after == [resolve(lanes_of(own, with_tagger), overlap=overlap) for own in texts]
     gone = table.at(changes.removed)
     assert list(changes.removed) == sorted(set(changes.removed))

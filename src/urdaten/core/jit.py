@@ -16,7 +16,13 @@ from typing import TypeVar, cast
 import numba
 
 _HERE = Path(__file__).parent
-_KERNELS = ("tagger/kernels/*.py", "rules/pattern/*.py", "rules/machine.py", "lists/kernels.py")
+_KERNELS = (
+    "tagger/kernels/*.py",
+    "rules/pattern/*.py",
+    "rules/machine.py",
+    "lists/kernels.py",
+    "pipeline/kernels.py",
+)
 _SOURCES = [Path(__file__), *(file for pattern in _KERNELS for file in _HERE.glob(pattern))]
 _DIGEST = hashlib.sha256(b"".join(file.read_bytes() for file in sorted(_SOURCES))).hexdigest()[:16]
 R = TypeVar("R")

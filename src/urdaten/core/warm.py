@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from urdaten.core.lists import Entry, Gazetteer, ListOptions, NameList
+from urdaten.core.pipeline import PolicyStage
 from urdaten.core.rules import Rule, match_rules
+from urdaten.core.spans import Span, SpanTable
 from urdaten.core.tagger import compile_ahead
 from urdaten.core.text import analyse, batch_of
 
@@ -20,6 +22,8 @@ def warm() -> None:
         )
         Gazetteer([names]).match(analyse("The Amber Lindmor sails."))
     compile_ahead()
+    spans = SpanTable.of_spans([[Span(0, 3, "VES", "lists"), Span(0, 3, "PRT", "lists")]])
+    PolicyStage().apply(batch_of(["The Pellin sails."]), spans)
 
 
 if __name__ == "__main__":

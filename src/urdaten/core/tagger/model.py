@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -170,16 +170,53 @@ class Tagger:
 
         They may overlap: they are what the tagger weighs against each other, not one answer.
         """
-        if not 0 < least <= 1:
-            raise BadInput(f"The least probability is {least}; it must lie above 0 and be at most 1.")
+        _check_least(least)
         layout = self.lay_out(inputs)
-        known = self._of(vocabulary)
         result: list[list[Span]] = [[] for _ in inputs]
         if not len(layout):
             return result
-        layout, own = self.look(layout, vocabulary)
         start = np.concatenate([_in_use(item, item.analysis.start) for item in inputs])
         end = np.concatenate([_in_use(item, item.analysis.end) for item in inputs])
+        for found in self._likely(layout, vocabulary, least):
+            assert found.probability is not None
+            rows = zip(
+                layout.text[layout.first[found.sentence]].tolist(),
+                start[found.first].tolist(),
+                end[found.last - 1].tolist(),
+                found.kind.tolist(),
+                found.probability.tolist(),
+                strict=True,
+            )
+            for text, a, b, kind, value in rows:
+                result[text].append(Span(a, b, found.types[kind], "tagger", value, "sequence tagger"))
+        return [sorted(spans, key=lambda s: (-(s.probability or 0), s)) for spans in result]
+
+    def likely_batch(
+        self, batch: Batch, evidence: SpanTable, groups: Sequence[str] = (), least: float = 0.1
+    ) -> SpanTable:
+        """As `likely`, of the texts of a batch, by text and place; groups as those of tag_batch."""
+        _check_least(least)
+        layout = lay_out_batch(batch, evidence, self.types, self.sources, [group or None for group in groups])
+        tables = [SpanTable.empty()]
+        if len(layout):
+            tables += [
+                SpanTable.of_tokens(
+                    batch,
+                    found.first,
+                    found.last,
+                    found.kind,
+                    found.types,
+                    source="tagger",
+                    probability=found.probability,
+                )
+                for found in self._likely(layout, batch.vocabulary, least)
+            ]
+        return SpanTable.joined(tables).in_order()
+
+    def _likely(self, layout: Layout, vocabulary: Vocabulary, least: float) -> Iterator[FoundSpans]:
+        """Spans with a calibrated probability of at least this, a portion at a time."""
+        known = self._of(vocabulary)
+        layout, own = self.look(layout, vocabulary)
         # What calibration raises to the least is looked for too.
         raw_least = min(least, max(self.calibration.raw(least), _RAREST))
         for layer, scores in zip(self.layers, known.form_scores(), strict=True):
@@ -188,18 +225,14 @@ class Tagger:
                 assert found.probability is not None
                 probability = np.round(self.calibration.apply(found.probability), 4)
                 held = probability >= least
-                rows = zip(
-                    layout.text[layout.first[found.sentence[held]]].tolist(),
-                    start[found.first[held]].tolist(),
-                    end[found.last[held] - 1].tolist(),
-                    found.kind[held].tolist(),
-                    probability[held].tolist(),
-                    strict=True,
+                yield replace(
+                    found,
+                    sentence=found.sentence[held],
+                    first=found.first[held],
+                    last=found.last[held],
+                    kind=found.kind[held],
+                    probability=probability[held],
                 )
-                for text, a, b, kind, value in rows:
-                    code = layer.coding.types[kind]
-                    result[text].append(Span(a, b, code, "tagger", value, "sequence tagger"))
-        return [sorted(spans, key=lambda s: (-(s.probability or 0), s)) for spans in result]
 
     def tag_layout(
         self, layout: Layout, vocabulary: Vocabulary, *, with_probabilities: bool
@@ -238,6 +271,11 @@ class Tagger:
         if found.probability is None:
             return found
         return replace(found, probability=self.calibration.apply(found.probability))
+
+
+def _check_least(least: float) -> None:
+    if not 0 < least <= 1:
+        raise BadInput(f"The least probability is {least}; it must lie above 0 and be at most 1.")
 
 
 def with_found(

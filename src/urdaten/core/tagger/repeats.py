@@ -14,12 +14,12 @@ from numpy.typing import NDArray
 
 from urdaten.core.arrays import Ints
 from urdaten.core.tagger.layout import Layout
+from urdaten.core.text import run_keys
 
 SOURCE = "repeats"
 HIDDEN = 0.5
 # Longer names are hardly ever written out twice.
 LONGEST = 8
-_MIX = np.uint64(0x9E3779B97F4A7C15)
 
 
 def with_repeats(
@@ -80,17 +80,7 @@ def _keys(layout: Layout, folded: Ints, length: int) -> tuple[NDArray[np.uint64]
     """By token: a number for its group and the words of this many tokens from it on, and whether they stand in one
     sentence."""
     position = layout.position
-    word = folded[layout.word[position]].astype(np.uint64)
-    key = _mixed(layout.group[layout.text[position]].astype(np.uint64))
     whole = np.zeros(len(position), dtype=bool)
     end = len(position) - length + 1
     whole[:end] = position[length - 1 :] == position[:end] + length - 1
-    for step in range(length):
-        key[:end] = _mixed(key[:end] + word[step : step + end])
-    return key, whole
-
-
-def _mixed(value: NDArray[np.uint64]) -> NDArray[np.uint64]:
-    """Numbers so scattered that two different runs of words share one by no chance that matters."""
-    value = (value ^ (value >> np.uint64(31))) * _MIX
-    return np.asarray(value ^ (value >> np.uint64(29)))
+    return run_keys(folded[layout.word[position]], layout.group[layout.text[position]], length), whole

@@ -15,6 +15,7 @@ from urdaten.core.text.recurring import Recurring, recurring_sentences
 from urdaten.core.text.tokens import CutTexts, cut_texts, token_forms
 from urdaten.core.text.vocabulary import FormColumn, Vocabulary
 from urdaten.core.text.wordlists import index_words, searched_word, word_counts, word_lists
+from urdaten.core.text.wordruns import run_keys
 
 __all__ = [
     "KINDS",
@@ -43,6 +44,7 @@ __all__ = [
     "marks_of_texts",
     "plurals",
     "recurring_sentences",
+    "run_keys",
     "searched_word",
     "token_forms",
     "without_accents",

@@ -12,7 +12,7 @@ from sqlalchemy import cast, func, select, update
 from sqlalchemy.dialects.postgresql import JSONPATH
 from sqlalchemy.orm import Session
 
-from urdaten.core.pipeline import TaggerStage
+from urdaten.core.pipeline import Beside, TaggerStage
 from urdaten.core.spans import Span, SpanTable
 from urdaten.core.tagger import Explanation, Tagger, TaggerInput, TrainingSettings, explain, from_bytes
 from urdaten.core.text import Batch, Vocabulary
@@ -258,7 +258,7 @@ class TaggerInUse:
         """What the tagger finds with the evidence of each text, under the codes that it learnt; texts of one group are read
         together."""
         evidence = SpanTable.of_spans([self._learnt(spans) for spans in seen])
-        return TaggerStage(self.tagger, groups).apply(batch, evidence).added
+        return TaggerStage(self.tagger).apply(batch, evidence, Beside(groups)).added
 
     def explain(
         self, item: TaggerInput, vocabulary: Vocabulary, span: Span, others: Sequence[TaggerInput]

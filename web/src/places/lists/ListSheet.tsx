@@ -131,7 +131,7 @@ function Names({ list, show, count, cursor, lead }: NamesProps) {
     client.removeQueries({ queryKey: entryQuery(project, list.id, cursor.id).queryKey })
     cursor.at(entries.find(({ id }, k) => k > at && !gone(id)) ?? entries.findLast(({ id }) => !gone(id)) ?? null)
   }
-  const { change, remove, switchMany, removeMany } = useListActs(list, marks.clear, onGone, marks.has)
+  const { toggle, remove, switchMany, removeMany } = useListActs(list, marks.clear, onGone, marks.has)
   // Of what is searched for it is not known how many there are before all of them have come.
   const markable = search === '' && order === 'name'
   const many: ManyWish = marks.marks.all ? { filter: wish, ...(count === undefined ? {} : { expected: count }) } : { entries: [...marks.marks.some] }
@@ -141,7 +141,6 @@ function Names({ list, show, count, cursor, lead }: NamesProps) {
     const next = stepped(entries, ({ id }) => id, cursor.id, by) ?? entries[0]
     if (next) cursor.at(next)
   }
-  const toggle = (entry: EntryShown) => change.run({ entry, on: !entry.on })
   const moving: KeyBinding[] = [
     { keys: ['arrowdown'], caps: ['↓'], label: 'next name', run: () => step(1), quiet: true, repeats: true },
     { keys: ['arrowup'], caps: ['↑'], label: 'name before', run: () => step(-1), quiet: true, repeats: true },
@@ -150,7 +149,7 @@ function Names({ list, show, count, cursor, lead }: NamesProps) {
     { keys: ['+'], caps: ['+'], label: 'add a name', run: () => setOpened('add') },
     ...(at
       ? [
-          { keys: ['t'], caps: ['t'], label: at.on ? 'turn off' : 'turn on', run: () => toggle(at) },
+          { keys: ['t'], caps: ['t'], label: at.on ? 'turn off' : 'turn on', run: () => toggle.run(at) },
           { keys: ['enter'], caps: ['↵'], label: 'edit the name', run: () => setOpened('edit') },
           { keys: ['backspace'], caps: ['⌫'], label: 'delete the name', run: () => remove.run(at), quiet: true },
           { keys: ['m'], caps: ['m'], label: 'mark', run: () => marks.toggle(at.id) },

@@ -95,15 +95,10 @@ describe('Lists', () => {
   })
 
   it('turns a name off by one key', async () => {
-    const { asked } = openPlace(<Lists />, 'lists/1?entry=2', { ...ANSWERS, 'PUT /lists/1/entries/2': { ...OSTVAR, on: false } })
+    const { asked } = openPlace(<Lists />, 'lists/1?entry=2', { ...ANSWERS, 'POST /lists/1/entries/switch': ACT })
     await screen.findByText('V-7')
     await userEvent.keyboard('t')
-    await waitFor(() =>
-      expect(written(asked).at(-1)).toEqual({
-        what: 'PUT /lists/1/entries/2',
-        body: { preferred: 'Ostvar II', variants: ['Ostvar 2'], note: 'coaster', identifier: 'V-7', on: false, source: '', version: 1 },
-      }),
-    )
+    await waitFor(() => expect(written(asked).at(-1)).toEqual({ what: 'POST /lists/1/entries/switch', body: { entries: [2], on: false } }))
   })
 
   it('adds a name with variants and keeps what was typed when it is refused', async () => {

@@ -34,9 +34,9 @@ export function useListActs(list: ListShown, onMany: () => void, onGone: (gone: 
     onMany()
     tell(act.entries === 0 ? 'They were so already; nothing changed.' : `Done: ${act.said}.`, { label: 'undo', onClick: () => undo.run(act) })
   }
-  const change = useAct(
-    ({ entry, ...more }: { entry: EntryShown } & Partial<EntryWish>) =>
-      body(api.PUT('/api/projects/{project}/lists/{list_id}/entries/{entry_id}', { params: { path: { ...path, entry_id: entry.id } }, body: { ...wishOf(entry, more), version: entry.version } })),
+  // By its number alone: whoever turns a name off has no say in what else has become of it meanwhile.
+  const toggle = useAct(
+    ({ id, on }: EntryShown) => body(api.POST('/api/projects/{project}/lists/{list_id}/entries/switch', { params: { path }, body: { entries: [id], on: !on } })),
     { changes: 'lists' },
   )
   const add = useAct((wish: EntryWish) => body(api.POST('/api/projects/{project}/lists/{list_id}/entries', { params: { path }, body: wish })), {
@@ -61,5 +61,5 @@ export function useListActs(list: ListShown, onMany: () => void, onGone: (gone: 
       said(act)
     },
   })
-  return { change, add, remove, switchMany, removeMany, undo }
+  return { toggle, add, remove, switchMany, removeMany, undo }
 }

@@ -1,0 +1,392 @@
+"""What a pipeline is: its stages in order with their settings, and the policy; read from JSON and written to it.
+
+Lists, rules and taggers go by names here; what the names stand for is handed in when it is built.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import dataclass, field, fields, replace
+from typing import Any, Literal, get_args
+
+from urdaten.core.pipeline.policy import POLICIES, PolicyKind
+from urdaten.core.pipeline.where import SCOPES, Scope
+from urdaten.errors import BadInput
+
+Relation = Literal["competes", "binds", "feeds"]
+RELATIONS: tuple[Relation, ...] = get_args(Relation)
+AfterFault = Literal["go on", "stop"]
+AFTER_FAULT: tuple[AfterFault, ...] = get_args(AfterFault)
+MOST_STAGES = 40
+LONGEST_NAME = 60
+_LONGEST_TEXT = 10_000
+_MOST_NAMES = 10_000
+
+
+@dataclass(frozen=True, kw_only=True)
+class ListsSettings:
+    """Which lists; none named: all."""
+
+    lists: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class RulesSettings:
+    """Which rules, in the order that they have; none named: all."""
+
+    rules: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class TaggerSettings:
+    """Which tagger, and which of its spans."""
+
+    # "" for the one in use.
+    tagger: str = ""
+    # Of its types ours; those that are not named are left out. None named: all, as they are called.
+    types: Mapping[str, str] = field(default_factory=dict)
+    least: float = 0.0
+    # By type of ours.
+    least_of: Mapping[str, float] = field(default_factory=dict)
+    # Second thoughts, down to this probability; 0 for none.
+    also: float = 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class WhereSettings:
+    """Spans of these types, from these stages, stay where the pattern finds something, or nothing; none named: all."""
+
+    pattern: str
+    scope: Scope = "sentence"
+    has: bool = True
+    types: tuple[str, ...] = ()
+    stages: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class TypesSettings:
+    """Which types stay, which go, and which become another, of spans from these stages; none named: all."""
+
+    keep: tuple[str, ...] = ()
+    drop: tuple[str, ...] = ()
+    rename: Mapping[str, str] = field(default_factory=dict)
+    stages: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class RepeatsSettings:
+    """Which spans are certain enough to be found again, and where."""
+
+    types: tuple[str, ...] = ()
+    least: float = 0.9
+    # Stages whose spans are certain though they have no probability; none named: all.
+    stages: tuple[str, ...] = ()
+    in_group: bool = False
+    small: bool = False
+    times: int = 1
+
+
+@dataclass(frozen=True, kw_only=True)
+class GivenSettings:
+    """Spans that came with the texts, by where they are from; of their types ours, as with a tagger."""
+
+    source: str
+    types: Mapping[str, str] = field(default_factory=dict)
+
+
+Settings = (
+    ListsSettings
+    | RulesSettings
+    | TaggerSettings
+    | WhereSettings
+    | TypesSettings
+    | RepeatsSettings
+    | GivenSettings
+)
+SETTINGS: Mapping[str, type[Settings]] = {
+    "lists": ListsSettings,
+    "rules": RulesSettings,
+    "tagger": TaggerSettings,
+    "where": WhereSettings,
+    "types": TypesSettings,
+    "repeats": RepeatsSettings,
+    "given": GivenSettings,
+}
+KINDS = tuple(SETTINGS)
+
+
+@dataclass(frozen=True, kw_only=True)
+class StagePlan:
+    """One stage. Towards an earlier stage it competes unless something else is said."""
+
+    name: str
+    kind: str
+    settings: Settings
+    on: bool = True
+    towards: Mapping[str, Relation] = field(default_factory=dict)
+    after_fault: AfterFault = "go on"
+
+
+@dataclass(frozen=True, kw_only=True)
+class PolicyPlan:
+    """Which spans stand where only one of several may."""
+
+    kind: PolicyKind = "order"
+    # Stages, the one first that goes first; those that are not named come after them, later ones first.
+    order: tuple[str, ...] = ()
+    # Of a type an order of its own.
+    by_type: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    # What is less likely is left out by those that go by probability; None: as it was learnt, or 0.
+    least: float | None = None
+    # How likely the spans of a stage are that have no probability.
+    worth: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Plan:
+    """The stages in their order, and the policy."""
+
+    stages: tuple[StagePlan, ...]
+    policy: PolicyPlan = PolicyPlan()
+
+    @property
+    def on(self) -> tuple[StagePlan, ...]:
+        """The stages that are on."""
+        return tuple(stage for stage in self.stages if stage.on)
+
+    def order(self) -> tuple[str, ...]:
+        """All stages as the policy takes them."""
+        named = self.policy.order
+        rest = [stage.name for stage in reversed(self.stages) if stage.name not in named]
+        return (*named, *rest)
+
+    def without(self, name: str) -> Plan:
+        """With one stage off."""
+        return self._switched(lambda stage: stage.on and stage.name != name)
+
+    def alone(self, name: str) -> Plan:
+        """With one stage on, and those whose spans it is fed with or, if it finds nothing by itself, all before it."""
+        number = next(k for k, stage in enumerate(self.stages) if stage.name == name)
+        needed = {name, *(of for of, how in self.stages[number].towards.items() if how == "feeds")}
+        if self.stages[number].kind in ("where", "types", "repeats"):
+            needed |= {stage.name for stage in self.stages[:number]}
+        return self._switched(lambda stage: stage.on and stage.name in needed)
+
+    def _switched(self, on: Callable[[StagePlan], bool]) -> Plan:
+        return replace(self, stages=tuple(replace(stage, on=on(stage)) for stage in self.stages))
+
+
+def standard(*, with_tagger: bool = True) -> Plan:
+    """Lists, rules and the tagger in use, which has seen what lists find and leaves out what it does not take."""
+    stages = [
+        StagePlan(name="lists", kind="lists", settings=ListsSettings()),
+        StagePlan(name="rules", kind="rules", settings=RulesSettings()),
+    ]
+    if with_tagger:
+        towards: dict[str, Relation] = {"lists": "feeds"}
+        stages.append(StagePlan(name="tagger", kind="tagger", settings=TaggerSettings(), towards=towards))
+    return Plan(stages=tuple(stages))
+
+
+# Reading and writing
+
+
+def plan_values(plan: Plan) -> dict[str, Any]:
+    """A plan in JSON; `read_plan` reads it."""
+    return {
+        "stages": [
+            {
+                "name": stage.name,
+                "kind": stage.kind,
+                "on": stage.on,
+                "towards": dict(stage.towards),
+                "after_fault": stage.after_fault,
+                "settings": _values(stage.settings),
+            }
+            for stage in plan.stages
+        ],
+        "policy": _values(plan.policy),
+    }
+
+
+def _values(record: Any) -> dict[str, Any]:
+    return {one.name: _plain(getattr(record, one.name)) for one in fields(record)}
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, Mapping):
+        return {name: _plain(one) for name, one in value.items()}
+    return list(value) if isinstance(value, tuple) else value
+
+
+def read_plan(values: object) -> Plan:
+    """What plan_values has written. Raises BadInput that names the stage and the setting."""
+    held = _fields(values, {"stages", "policy"}, "pipeline")
+    stages = held["stages"]
+    if not isinstance(stages, list) or len(stages) > MOST_STAGES:
+        raise BadInput(f"A pipeline has a list of at most {MOST_STAGES} stages.", field="stages")
+    plan = Plan(
+        stages=tuple(_stage(one, number) for number, one in enumerate(stages, start=1)),
+        policy=_record(PolicyPlan, held["policy"], "policy"),
+    )
+    check_plan(plan)
+    return plan
+
+
+def check_plan(plan: Plan) -> None:
+    """Raises BadInput unless the stages and the policy name each other rightly."""
+    known: set[str] = set()
+    for stage in plan.stages:
+        where = f"stage “{stage.name}”"
+        if not stage.name.strip() or stage.name != stage.name.strip() or len(stage.name) > LONGEST_NAME:
+            raise BadInput(f"A stage has a name of at most {LONGEST_NAME} letters.", field="name")
+        if not stage.name.isprintable():
+            raise BadInput(
+                "The name of a stage has letters alone, no signs that cannot be seen.", field="name"
+            )
+        if stage.name in known:
+            raise BadInput(f"There are two stages “{stage.name}”; give each its own name.", field="name")
+        _check_named(stage.towards, known, where, "towards")
+        _check_named(getattr(stage.settings, "stages", ()), known, where, "stages")
+        known.add(stage.name)
+        match stage.settings:
+            case WhereSettings(pattern=pattern) if not pattern.strip():
+                raise BadInput(f"The {where} has no pattern.", field="pattern")
+            case TypesSettings(keep=keep, drop=drop, rename=rename) if not (keep or drop or rename):
+                raise BadInput(f"The {where} keeps, drops and renames nothing.", field="keep")
+            case GivenSettings(source=source) if not source.strip():
+                raise BadInput(f"The {where} does not say where its spans come from.", field="source")
+            case _:
+                pass
+    for names in (plan.policy.order, *plan.policy.by_type.values(), plan.policy.worth):
+        _check_named(names, known, "policy", "order")
+
+
+def _check_named(names: Collection[str], known: set[str], where: str, of: str) -> None:
+    for name in names:
+        if name not in known:
+            raise BadInput(
+                f"The {where} names the stage “{name}”, which is not there before it."
+                if where != "policy"
+                else f"The policy names the stage “{name}”, which is not there.",
+                field=of,
+            )
+
+
+def _stage(values: object, number: int) -> StagePlan:
+    where = f"stage {number}"
+    held = _fields(values, {"name", "kind", "on", "towards", "after_fault", "settings"}, where)
+    name, kind = _text(held["name"], where, "name"), held["kind"]
+    where = f"stage “{name}”"
+    if not isinstance(kind, str) or kind not in SETTINGS:
+        raise BadInput(f"The kind of the {where} is one of {', '.join(KINDS)}, not {kind!r}.", field="kind")
+    return StagePlan(
+        name=name,
+        kind=kind,
+        settings=_record(SETTINGS[kind], held["settings"], where),
+        on=_flag(held["on"], where, "on"),
+        towards=_mapping(held["towards"], where, "towards", _one_of(RELATIONS)),
+        after_fault=_one_of(AFTER_FAULT)(held["after_fault"], where, "after_fault"),
+    )
+
+
+Reader = Callable[[object, str, str], Any]
+
+
+def _fields(values: object, names: set[str], where: str) -> dict[str, Any]:
+    if not isinstance(values, dict):
+        raise BadInput(f"The {where} is not a record of settings.", field=where)
+    if missing := names - values.keys():
+        raise BadInput(f"The {where} lacks “{min(missing)}”.", field=min(missing))
+    if unknown := values.keys() - names:
+        raise BadInput(
+            f"The {where} has “{min(unknown, key=str)}”, which nobody knows.",
+            field=str(min(unknown, key=str)),
+        )
+    return values
+
+
+def _record(of: type[Any], values: object, where: str) -> Any:
+    held = _fields(values, {one.name for one in fields(of)}, where)
+    return of(**{one.name: _READERS[str(one.type)](held[one.name], where, one.name) for one in fields(of)})
+
+
+def _bad(where: str, name: str, wanted: str, value: object) -> BadInput:
+    return BadInput(f"“{name}” of the {where} is {wanted}, not {str(value)[:60]!r}.", field=name)
+
+
+def _text(value: object, where: str, name: str) -> str:
+    if not isinstance(value, str) or len(value) > _LONGEST_TEXT:
+        raise _bad(where, name, f"a text of at most {_LONGEST_TEXT} letters", value)
+    return value
+
+
+def _flag(value: object, where: str, name: str) -> bool:
+    if not isinstance(value, bool):
+        raise _bad(where, name, "yes or no", value)
+    return value
+
+
+def _share(value: object, where: str, name: str) -> float:
+    if isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value <= 1:
+        raise _bad(where, name, "a number from 0 to 1", value)
+    return float(value)
+
+
+def _share_or_none(value: object, where: str, name: str) -> float | None:
+    return None if value is None else _share(value, where, name)
+
+
+def _count(value: object, where: str, name: str) -> int:
+    if isinstance(value, bool) or not isinstance(value, int) or not 1 <= value <= 1000:
+        raise _bad(where, name, "a whole number from 1 to 1000", value)
+    return value
+
+
+def _texts(value: object, where: str, name: str) -> tuple[str, ...]:
+    if not isinstance(value, list) or len(value) > _MOST_NAMES:
+        raise _bad(where, name, "a list of names", value)
+    return tuple(dict.fromkeys(_text(one, where, name) for one in value))
+
+
+def _one_of(options: Sequence[str]) -> Reader:
+    def read(value: object, where: str, name: str) -> Any:
+        if not isinstance(value, str) or value not in options:
+            raise _bad(where, name, f"one of {', '.join(options)}", value)
+        return value
+
+    return read
+
+
+def _mapping(value: object, where: str, name: str, of: Reader) -> dict[str, Any]:
+    if not isinstance(value, dict) or len(value) > _MOST_NAMES:
+        raise _bad(where, name, "a record of names", value)
+    return {_text(key, where, name): of(one, where, name) for key, one in value.items()}
+
+
+def _texts_by_name(value: object, where: str, name: str) -> dict[str, str]:
+    return _mapping(value, where, name, _text)
+
+
+def _shares_by_name(value: object, where: str, name: str) -> dict[str, float]:
+    return _mapping(value, where, name, _share)
+
+
+def _orders_by_name(value: object, where: str, name: str) -> dict[str, tuple[str, ...]]:
+    return _mapping(value, where, name, _texts)
+
+
+# By how the field is declared.
+_READERS: Mapping[str, Reader] = {
+    "str": _text,
+    "bool": _flag,
+    "int": _count,
+    "float": _share,
+    "float | None": _share_or_none,
+    "tuple[str, ...]": _texts,
+    "Mapping[str, str]": _texts_by_name,
+    "Mapping[str, float]": _shares_by_name,
+    "Mapping[str, tuple[str, ...]]": _orders_by_name,
+    "Scope": _one_of(SCOPES),
+    "PolicyKind": _one_of(POLICIES),
+}
