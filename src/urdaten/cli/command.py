@@ -13,6 +13,7 @@ from rich.console import Console
 from urdaten.cli.account import account
 from urdaten.cli.demo import demo
 from urdaten.cli.project import project
+from urdaten.cli.run import run as run_bundle
 from urdaten.cli.tagger import tagger
 from urdaten.cli.texts import texts
 from urdaten.errors import UrdatenError
@@ -74,6 +75,14 @@ def work() -> None:
     assert KINDS
     settings = Settings()
     asyncio.run(take_jobs(settings.psycopg_dsn, settings.database_url))
+
+
+@app.command(
+    context_settings={"allow_extra_args": True, "ignore_unknown_options": True}, add_help_option=False
+)
+def run(context: typer.Context) -> None:
+    """Find spans in texts, or records, with a bundle: `urdaten run --help`."""
+    sys.exit(run_bundle(context.args))
 
 
 @app.command()

@@ -5,12 +5,13 @@ Lists, rules and taggers go by names here; what the names stand for is handed in
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field, fields, replace
 from typing import Any, Literal, get_args
 
-from urdaten.core.pipeline.policy import POLICIES, PolicyKind
-from urdaten.core.pipeline.where import SCOPES, Scope
+from urdaten.core.fields import plain, read_fields, read_record, read_text
+from urdaten.core.pipeline.policy import PolicyKind
+from urdaten.core.pipeline.where import Scope
 from urdaten.errors import BadInput
 
 Relation = Literal["competes", "binds", "feeds"]
@@ -19,8 +20,6 @@ AfterFault = Literal["go on", "stop"]
 AFTER_FAULT: tuple[AfterFault, ...] = get_args(AfterFault)
 MOST_STAGES = 40
 LONGEST_NAME = 60
-_LONGEST_TEXT = 10_000
-_MOST_NAMES = 10_000
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -193,41 +192,19 @@ def standard(*, with_tagger: bool = True) -> Plan:
 
 def plan_values(plan: Plan) -> dict[str, Any]:
     """A plan in JSON; `read_plan` reads it."""
-    return {
-        "stages": [
-            {
-                "name": stage.name,
-                "kind": stage.kind,
-                "on": stage.on,
-                "towards": dict(stage.towards),
-                "after_fault": stage.after_fault,
-                "settings": _values(stage.settings),
-            }
-            for stage in plan.stages
-        ],
-        "policy": _values(plan.policy),
-    }
-
-
-def _values(record: Any) -> dict[str, Any]:
-    return {one.name: _plain(getattr(record, one.name)) for one in fields(record)}
-
-
-def _plain(value: Any) -> Any:
-    if isinstance(value, Mapping):
-        return {name: _plain(one) for name, one in value.items()}
-    return list(value) if isinstance(value, tuple) else value
+    made: dict[str, Any] = plain(plan)
+    return made
 
 
 def read_plan(values: object) -> Plan:
     """What plan_values has written. Raises BadInput that names the stage and the setting."""
-    held = _fields(values, {"stages", "policy"}, "pipeline")
+    held = read_fields(values, ("stages", "policy"), "pipeline")
     stages = held["stages"]
     if not isinstance(stages, list) or len(stages) > MOST_STAGES:
         raise BadInput(f"A pipeline has a list of at most {MOST_STAGES} stages.", field="stages")
     plan = Plan(
         stages=tuple(_stage(one, number) for number, one in enumerate(stages, start=1)),
-        policy=_record(PolicyPlan, held["policy"], "policy"),
+        policy=read_record(PolicyPlan, held["policy"], "policy"),
     )
     check_plan(plan)
     return plan
@@ -274,119 +251,23 @@ def _check_named(names: Collection[str], known: set[str], where: str, of: str) -
 
 
 def _stage(values: object, number: int) -> StagePlan:
-    where = f"stage {number}"
-    held = _fields(values, {"name", "kind", "on", "towards", "after_fault", "settings"}, where)
-    name, kind = _text(held["name"], where, "name"), held["kind"]
+    held = dict(read_fields(values, [one.name for one in fields(StagePlan)], f"stage {number}"))
+    name, kind = read_text(held["name"], f"stage {number}", "name"), held["kind"]
     where = f"stage “{name}”"
     if not isinstance(kind, str) or kind not in SETTINGS:
-        raise BadInput(f"The kind of the {where} is one of {', '.join(KINDS)}, not {kind!r}.", field="kind")
-    return StagePlan(
-        name=name,
-        kind=kind,
-        settings=_record(SETTINGS[kind], held["settings"], where),
-        on=_flag(held["on"], where, "on"),
-        towards=_mapping(held["towards"], where, "towards", _one_of(RELATIONS)),
-        after_fault=_one_of(AFTER_FAULT)(held["after_fault"], where, "after_fault"),
-    )
-
-
-Reader = Callable[[object, str, str], Any]
-
-
-def _fields(values: object, names: set[str], where: str) -> dict[str, Any]:
-    if not isinstance(values, dict):
-        raise BadInput(f"The {where} is not a record of settings.", field=where)
-    if missing := names - values.keys():
-        raise BadInput(f"The {where} lacks “{min(missing)}”.", field=min(missing))
-    if unknown := values.keys() - names:
         raise BadInput(
-            f"The {where} has “{min(unknown, key=str)}”, which nobody knows.",
-            field=str(min(unknown, key=str)),
+            f"The kind of the {where} is one of {', '.join(KINDS)}, not {str(kind)[:60]!r}.", field="kind"
         )
-    return values
+    settings = read_record(SETTINGS[kind], held.pop("settings"), where)
+    return StagePlan(**vars(read_record(_Head, held, where)), settings=settings)
 
 
-def _record(of: type[Any], values: object, where: str) -> Any:
-    held = _fields(values, {one.name for one in fields(of)}, where)
-    return of(**{one.name: _READERS[str(one.type)](held[one.name], where, one.name) for one in fields(of)})
+@dataclass(frozen=True, kw_only=True)
+class _Head:
+    """All of a stage but its settings."""
 
-
-def _bad(where: str, name: str, wanted: str, value: object) -> BadInput:
-    return BadInput(f"“{name}” of the {where} is {wanted}, not {str(value)[:60]!r}.", field=name)
-
-
-def _text(value: object, where: str, name: str) -> str:
-    if not isinstance(value, str) or len(value) > _LONGEST_TEXT:
-        raise _bad(where, name, f"a text of at most {_LONGEST_TEXT} letters", value)
-    return value
-
-
-def _flag(value: object, where: str, name: str) -> bool:
-    if not isinstance(value, bool):
-        raise _bad(where, name, "yes or no", value)
-    return value
-
-
-def _share(value: object, where: str, name: str) -> float:
-    if isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value <= 1:
-        raise _bad(where, name, "a number from 0 to 1", value)
-    return float(value)
-
-
-def _share_or_none(value: object, where: str, name: str) -> float | None:
-    return None if value is None else _share(value, where, name)
-
-
-def _count(value: object, where: str, name: str) -> int:
-    if isinstance(value, bool) or not isinstance(value, int) or not 1 <= value <= 1000:
-        raise _bad(where, name, "a whole number from 1 to 1000", value)
-    return value
-
-
-def _texts(value: object, where: str, name: str) -> tuple[str, ...]:
-    if not isinstance(value, list) or len(value) > _MOST_NAMES:
-        raise _bad(where, name, "a list of names", value)
-    return tuple(dict.fromkeys(_text(one, where, name) for one in value))
-
-
-def _one_of(options: Sequence[str]) -> Reader:
-    def read(value: object, where: str, name: str) -> Any:
-        if not isinstance(value, str) or value not in options:
-            raise _bad(where, name, f"one of {', '.join(options)}", value)
-        return value
-
-    return read
-
-
-def _mapping(value: object, where: str, name: str, of: Reader) -> dict[str, Any]:
-    if not isinstance(value, dict) or len(value) > _MOST_NAMES:
-        raise _bad(where, name, "a record of names", value)
-    return {_text(key, where, name): of(one, where, name) for key, one in value.items()}
-
-
-def _texts_by_name(value: object, where: str, name: str) -> dict[str, str]:
-    return _mapping(value, where, name, _text)
-
-
-def _shares_by_name(value: object, where: str, name: str) -> dict[str, float]:
-    return _mapping(value, where, name, _share)
-
-
-def _orders_by_name(value: object, where: str, name: str) -> dict[str, tuple[str, ...]]:
-    return _mapping(value, where, name, _texts)
-
-
-# By how the field is declared.
-_READERS: Mapping[str, Reader] = {
-    "str": _text,
-    "bool": _flag,
-    "int": _count,
-    "float": _share,
-    "float | None": _share_or_none,
-    "tuple[str, ...]": _texts,
-    "Mapping[str, str]": _texts_by_name,
-    "Mapping[str, float]": _shares_by_name,
-    "Mapping[str, tuple[str, ...]]": _orders_by_name,
-    "Scope": _one_of(SCOPES),
-    "PolicyKind": _one_of(POLICIES),
-}
+    name: str
+    kind: str
+    on: bool
+    towards: Mapping[str, Relation]
+    after_fault: AfterFault

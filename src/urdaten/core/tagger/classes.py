@@ -10,15 +10,19 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import sparse
 
 from urdaten.core.arrays import Floats
 from urdaten.core.tagger.corpus import GoldText
 from urdaten.core.tagger.features import class_key
 from urdaten.core.tagger.neighbours import Neighbours
+
+# Tagging needs none of this, and should not wait for it to be loaded.
+if TYPE_CHECKING:
+    from scipy import sparse
 
 LEVELS = (16, 64, 256)
 DIMENSIONS = 40
@@ -40,6 +44,8 @@ def learn_classes(neighbours: Neighbours, seed: int) -> dict[str, tuple[int, ...
 
     Same counts and seed, same classes.
     """
+    from scipy import sparse
+
     before, after = neighbours.tables()
     count = np.asarray(before.sum(axis=1)).ravel()
     words = np.flatnonzero(count >= LEAST_COUNT)
@@ -104,7 +110,7 @@ def list_classes(
 
 def _vectors(table: sparse.csr_array, told: NDArray[np.int64], seed: int) -> Floats:
     """Unit vectors of shape (n_words, at most DIMENSIONS), along the axes of the words `told`."""
-    # Tagging needs none of this, and should not wait for it to be loaded.
+    from scipy import sparse
     from scipy.sparse.linalg import svds
 
     total = table.sum()
@@ -144,6 +150,8 @@ def _cluster(vectors: Floats, told: NDArray[np.int64], size: int, seed: int) -> 
 
 def _centres(vectors: Floats, size: int, seed: int) -> Floats:
     """Centres (size, dimensions) of classes; the first ones lie far apart (Arthur and Vassilvitskii 2007)."""
+    from scipy import sparse
+
     random = np.random.default_rng(seed)
     centres = np.empty((size, vectors.shape[1]))
     centres[0] = vectors[random.integers(len(vectors))]

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy import sparse
 
 from urdaten.core.arrays import Ints
 from urdaten.core.tagger.features import class_key
 from urdaten.core.text import Analysis, Batch, Vocabulary
+
+if TYPE_CHECKING:
+    from scipy import sparse
 
 # A pair is one number: the word, and its neighbour's number and one, 0 for the edge of a sentence.
 _WIDTH = 2**31
@@ -58,6 +61,8 @@ class Neighbours:
 
     def tables(self) -> tuple[sparse.csr_array, sparse.csr_array]:
         """Counts of shape (n_keys, n_keys + 1): which key stood before and after each; the last column is the edge."""
+        from scipy import sparse
+
         edge = len(self.keys)
         tables = []
         for side in SIDES:
