@@ -248,9 +248,9 @@ class _Reading:
         return self._json(name, read) if name in self._parts else None
 
     def _lists(self) -> tuple[Any, dict[int, ListHead]]:
-        heads = self._json_or_none("lists.json", _list_heads)
-        if heads is None:
+        if not {"lists.json", "lists.bin"} & self._parts.keys():
             return None, {}
+        heads = self._json("lists.json", _list_heads)
         if "lists.bin" not in self._parts:
             raise bad("lists.bin", "it is missing")
         with blamed("lists.bin"):
@@ -262,12 +262,15 @@ class _Reading:
 
     def _taggers(self) -> dict[str, BundledTagger]:
         told = self._json_or_none("taggers.json", _tagger_heads) or []
+        names = [TAGGER_PART.format(number) for number in range(1, len(told) + 1)]
         found = {}
-        for number, head in enumerate(told, start=1):
-            name = TAGGER_PART.format(number)
+        for name, head in zip(names, told, strict=True):
             if name not in self._parts:
                 raise bad(name, "it is missing")
             found[head.name] = BundledTagger(data=self._parts[name], types=head.types, makers=head.makers)
+        for name in self._parts:
+            if name.startswith(TAGGER_PART.partition("/")[0] + "/") and name not in names:
+                raise bad("taggers.json", f"it does not name {name}")
         return found
 
 
