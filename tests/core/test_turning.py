@@ -50,12 +50,15 @@ def test_types_stay_go_and_become_others(stage: TypesStage, left: list[Span], wo
 
 def test_what_gets_another_type_is_still_of_whoever_said_it() -> None:
     (found,), _ = done(TypesStage(rename={"VES": "BOAT"}), ["The Haldis lies in   Varnby now."], [[SHIP]])
-    assert (found[0].source, found[0].probability) == ("tagger", pytest.approx(0.95))
+    assert found[0].source == "tagger"
+    assert found[0].probability == pytest.approx(0.95)
 
 
-def condition(scope: Scope, *, has: bool = True, **more: frozenset[str]) -> WhereStage:
+def condition(
+    scope: Scope, *, has: bool = True, types: frozenset[str] = frozenset(), of: frozenset[str] | None = None
+) -> WhereStage:
     pattern = Rule(name="sails", type="X", text="'sails'").compiled()
-    return WhereStage(pattern, scope, has, **more)
+    return WhereStage(pattern, scope, has, types, of)
 
 
 BODIES = ["Haldis sails. Varnby waits.", "Pellin is here.", "Pellin again."]

@@ -24,6 +24,7 @@ from urdaten.places.lists.entry_routes import router as list_entries
 from urdaten.places.lists.file_routes import router as list_files
 from urdaten.places.lists.routes import router as lists
 from urdaten.places.lists.starter_routes import router as starters
+from urdaten.places.pipeline.plan_routes import router as plans
 from urdaten.places.pipeline.routes import router as evidence
 from urdaten.places.records.routes import router as records
 from urdaten.places.rules.routes import router as rules
@@ -50,6 +51,7 @@ from urdaten.server import tables, work
 from urdaten.server.archive_routes import MOST_BYTES as MOST_OF_ARCHIVE
 from urdaten.server.archive_routes import router as archive
 from urdaten.server.assets import Assets
+from urdaten.server.bundle_routes import router as bundles
 from urdaten.server.document import document_of
 from urdaten.server.figures import router as figures
 from urdaten.server.projects import router as projects
@@ -76,6 +78,8 @@ ROUTERS = (
     list_files,
     rules,
     evidence,
+    plans,
+    bundles,
     tagger,
     tagger_help,
     scores,

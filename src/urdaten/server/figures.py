@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from fastapi import APIRouter
+from pydantic import Field
 from sqlalchemy.orm import Session
 
 from urdaten.places.desk import acts as desk
 from urdaten.places.lists import acts as lists
+from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.records import acts as records
 from urdaten.places.rules import acts as rules
 from urdaten.places.scores import acts as scores
@@ -33,6 +35,11 @@ class ScoreFigure(Shown):
     high: float | None
 
 
+class PipelineFigure(Shown):
+    stages: int = Field(description="those that are on")
+    version: int
+
+
 class ProjectFigures(Shown):
     """Plain figures; the front end puts them into words. `stale` says per place what has changed."""
 
@@ -46,6 +53,7 @@ class ProjectFigures(Shown):
     rules: int
     rules_failing: int
     tagger: TaggerFigure | None
+    pipeline: PipelineFigure
     scores: ScoreFigure | None
     records: int
     records_open: int
@@ -58,6 +66,7 @@ def _figures(db: Session, project: Project) -> ProjectFigures:
     held = lists.read_lists(db, project.id)
     known_rules = rules.read_rules(db, project.id)
     training = tagger.training_in_use(db, project.id)
+    piped = pipeline.present(db, project.id)
     card = scores.latest_whole(db, project.id)
     count, unfinished = records.count_records(db, project.id)
     stale: dict[str, list[str]] = {}
@@ -79,6 +88,7 @@ def _figures(db: Session, project: Project) -> ProjectFigures:
         rules=len(known_rules),
         rules_failing=sum(rules.failing(db, project, rule) > 0 for rule in known_rules),
         tagger=_tagger(training),
+        pipeline=PipelineFigure(stages=len(piped.plan.on), version=piped.number),
         scores=_score(card),
         records=count,
         records_open=unfinished,

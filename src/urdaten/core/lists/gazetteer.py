@@ -99,6 +99,7 @@ class Gazetteer:
 
     def _set(self, parts: Sequence[Part], heads: Mapping[int, ListHead]) -> None:
         self._parts = tuple(parts)
+        self._by_number = dict(heads)
         self._heads = tuple(heads.values())
         self.makers = tuple(dict.fromkeys(head.name for head in self._heads))
         self.types = tuple(dict.fromkeys(head.type for head in self._heads))
@@ -122,6 +123,16 @@ class Gazetteer:
         own = {k: head.options for k, head in enumerate(self._heads) if head.options.has_context}
         self._context = Context(own) if own else None
         self._readers = [_Reader(part.compiled) for part in parts]
+
+    @property
+    def parts(self) -> list[Part]:
+        """The compiled lists that it is of."""
+        return list(self._parts)
+
+    @property
+    def heads(self) -> dict[int, ListHead]:
+        """Of each list by its number in the parts what it is called and how it is looked for."""
+        return dict(self._by_number)
 
     @cached_property
     def content(self) -> list[tuple[ListHead, str, tuple[str, ...]]]:

@@ -1,7 +1,9 @@
 """Stages over texts, from lanes of evidence to one answer, and what they say of a sentence's worth to an annotator."""
 
 from urdaten.core.pipeline.building import Material, Pipeline, TaggerGiven, build
+from urdaten.core.pipeline.differences import differences
 from urdaten.core.pipeline.learning import FOLDS, LEAST_SPANS, Signed, answers_by_folds, learn
+from urdaten.core.pipeline.naming import Named, named_in, renamed_plan
 from urdaten.core.pipeline.placing import PlacedStage
 from urdaten.core.pipeline.plan import (
     AFTER_FAULT,
@@ -50,6 +52,7 @@ from urdaten.core.pipeline.sources import (
     TakenAway,
 )
 from urdaten.core.pipeline.stage import ALONE, Beside, Changes, Stage, Step, Trouble, steps, trace
+from urdaten.core.pipeline.telling import Told, What, told
 from urdaten.core.pipeline.trust import Heard, Record, weigh
 from urdaten.core.pipeline.turning import GivenStage, TypesStage
 from urdaten.core.pipeline.urgency import disputes, doubt
@@ -86,6 +89,7 @@ __all__ = [
     "ListsSettings",
     "Looks",
     "Material",
+    "Named",
     "NotWanted",
     "Part",
     "Pipeline",
@@ -113,27 +117,33 @@ __all__ = [
     "TaggerSettings",
     "TaggerStage",
     "TakenAway",
+    "Told",
     "Trouble",
     "TypesSettings",
     "TypesStage",
     "Unlikely",
     "Unmet",
     "Weigher",
+    "What",
     "WhereSettings",
     "WhereStage",
     "answers_by_folds",
     "bound",
     "build",
     "check_plan",
+    "differences",
     "disputes",
     "doubt",
     "learn",
     "looks",
+    "named_in",
     "plan_values",
     "read_plan",
+    "renamed_plan",
     "resolve",
     "standard",
     "steps",
+    "told",
     "trace",
     "weigh",
 ]

@@ -103,9 +103,10 @@ class Stage(Protocol):
 
 @dataclass(frozen=True, eq=False)
 class Step:
-    """One line of a trace: a stage, what it changed, and the spans after it."""
+    """One line of a trace: a stage, the spans that it saw, what it changed, and the spans after it."""
 
     stage: Stage
+    before: SpanTable
     changes: Changes
     after: SpanTable
 
@@ -115,8 +116,9 @@ def steps(stages: Iterable[Stage], batch: Batch, beside: Beside = ALONE) -> Iter
     spans = SpanTable.empty()
     for stage in stages:
         changes = stage.apply(batch, spans, beside)
-        spans = changes.to(spans)
-        yield Step(stage, changes, spans)
+        after = changes.to(spans)
+        yield Step(stage, spans, changes, after)
+        spans = after
 
 
 def trace(stages: Iterable[Stage], batch: Batch, beside: Beside = ALONE) -> list[Step]:

@@ -35,6 +35,10 @@ def lane_spans(
         lanes = {learned.SOURCE: names.get(text.id, []), **(evidence[at].lanes if evidence else {})}
         kept = lanes if source == TOGETHER else {source: lanes.get(source, [])}
         by_lane = {name: texts.by_sentence(spans, held[text.id]) for name, spans in kept.items()}
+        if source == TOGETHER and evidence and evidence[at].is_own:
+            own = texts.by_sentence(evidence[at].resolved, held[text.id])
+            found |= {number: tuple(spans) for number, spans in own.items()}
+            continue
         for s in held[text.id]:
             here = {name: spans[s.id] for name, spans in by_lane.items()}
             found[s.id] = tuple(

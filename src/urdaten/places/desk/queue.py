@@ -241,6 +241,8 @@ def open_sentence(
         lanes[learned.SOURCE] = learned.suggestions(db, project, text, [sentence])
         records = pipeline.track_records(db, project, makers)
         heard, resolved = weigh(lanes, records, project.overlap, makers.ranks)
+        if found.is_own:
+            resolved = texts.within(found.resolved, sentence)
         for span, why in found.taken:
             if sentence.start <= span.start and span.end <= sentence.end:
                 heard[span.source].append(Heard(span, records.get((span.source, span.maker)), taken=why))

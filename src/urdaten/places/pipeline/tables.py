@@ -9,7 +9,7 @@ from sqlalchemy import BigInteger, ForeignKey, Index, Integer, String
 from sqlalchemy.dialects.postgresql import ARRAY
 from sqlalchemy.orm import Mapped, mapped_column
 
-from urdaten.platform.database import Base
+from urdaten.platform.database import JSON, Base, Stamped
 from urdaten.platform.packing import DERIVED
 
 
@@ -147,3 +147,19 @@ class CountedRow(Base):
     sums: Mapped[list[Any]] = mapped_column(PLAIN_JSON)
     # As `summed`, of EntryWorthRow.
     weighed: Mapped[str] = mapped_column(default="")
+
+
+class PipelineVersionRow(Base, Stamped):
+    """What a project's pipeline was from one moment on; the one with the highest number is that of now."""
+
+    __tablename__ = "pipeline_version"
+
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    # As core.pipeline.plan_values; what it names may have other names by now.
+    plan: Mapped[dict[str, Any]] = mapped_column(JSON)
+    # {"lists": {name: number}, "rules": …, "types": …} of what it names; taggers go by the number of their training.
+    refers: Mapped[dict[str, Any]] = mapped_column(JSON)
+    # In words, what was changed.
+    said: Mapped[str]
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))

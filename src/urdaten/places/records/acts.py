@@ -171,7 +171,10 @@ def start_assembly(db: Session, project_id: int, account_id: int) -> JobView:
 def made_from_now(db: Session, project_id: int) -> dict[str, Any]:
     """The versions that an assembly begun now is made from."""
     numbers = revisions(db, project_id)
+    version = pipeline.number_of(db, project_id)
     return {
+        # As long as nobody has changed it, there is nothing to be said of it.
+        **({"pipeline": version} if version else {}),
         "act": desk.latest_act(db, project_id),
         "evidence": list(pipeline.stamp(db, project_id)),
         "texts": numbers.get(texts.PLACE, 0),

@@ -168,7 +168,11 @@ def remove_scorecard(db: Session, project_id: int, scorecard_id: int) -> None:
 
 def made_from_now(db: Session, project_id: int) -> dict[str, Any]:
     """The versions that a scoring begun now measures."""
-    return {"act": desk.latest_act(db, project_id), "evidence": list(pipeline.stamp(db, project_id))}
+    return {
+        "act": desk.latest_act(db, project_id),
+        "evidence": list(pipeline.stamp(db, project_id)),
+        "pipeline": pipeline.number_of(db, project_id),
+    }
 
 
 def out_of_date(db: Session, project_id: int, card: Scorecard) -> list[str]:
@@ -188,6 +192,8 @@ def out_of_date(db: Session, project_id: int, card: Scorecard) -> list[str]:
     ):
         if then != now:
             changes.append(words)
+    if card.made_from.get("pipeline", 0) != pipeline.number_of(db, project_id):
+        changes.append("the pipeline has changed")
     return changes
 
 

@@ -248,6 +248,8 @@ class TaggerInUse:
     numbers: dict[str, int]
     # ("lists" or "rules", name of now) → the name under which it learnt that list or rule.
     makers: dict[tuple[str, str], str]
+    # The file of the tagger.
+    data: bytes
 
     def key(self, present: Mapping[str, int]) -> str:
         """Of what it is, and of the types that it is told of, given the number of each present code."""
@@ -291,11 +293,20 @@ def _load(_training_id: int, model: bytes) -> Tagger:
 def model_in_use(db: Session, project_id: int) -> TaggerInUse | None:
     """The tagger in use, loaded, or None."""
     number = in_use(db, project_id)
-    if number is None:
+    return None if number is None else read_model(db, project_id, number)
+
+
+def read_model(db: Session, project_id: int, training_id: int) -> TaggerInUse | None:
+    """The tagger of a training, loaded; None where there is no such training, or it has none."""
+    mine = (
+        TrainingRow.project_id == project_id,
+        TrainingRow.id == training_id,
+        TrainingRow.model.is_not(None),
+    )
+    found = db.execute(select(TrainingRow.model, TrainingRow.made_from).where(*mine)).first()
+    if found is None or found.model is None:
         return None
-    model, made_from = db.execute(
-        select(TrainingRow.model, TrainingRow.made_from).where(TrainingRow.id == number)
-    ).one()
+    model, made_from = found
     present = types.present_codes(db, project_id)
     codes = {
         learnt: present[number] for learnt, number in made_from["type_numbers"].items() if number in present
@@ -306,7 +317,9 @@ def model_in_use(db: Session, project_id: int) -> TaggerInUse | None:
         for learnt, maker in made_from.get("makers", {}).get(source, {}).items()
         if maker in now
     }
-    return TaggerInUse(number, _load(number, model), codes, made_from["type_numbers"], makers)
+    return TaggerInUse(
+        training_id, _load(training_id, model), codes, made_from["type_numbers"], makers, model
+    )
 
 
 def _makers(db: Session, project_id: int) -> dict[str, dict[int, str]]:

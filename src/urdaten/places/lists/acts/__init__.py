@@ -5,9 +5,11 @@ from urdaten.places.lists.acts.compiling import (
     JOB,
     compile_all,
     compile_later,
+    compiled_lists,
     gazetteer,
     is_far_behind,
     keep_compiled,
+    name_lists,
 )
 from urdaten.places.lists.acts.entries import (
     add_entries,
@@ -112,6 +114,7 @@ __all__ = [
     "coming",
     "compile_all",
     "compile_later",
+    "compiled_lists",
     "count_entries",
     "count_entries_anew",
     "data_of",
@@ -128,6 +131,7 @@ __all__ = [
     "latest_act",
     "lists_on",
     "missing_names",
+    "name_lists",
     "numbers_of",
     "pack",
     "page_of_entries",

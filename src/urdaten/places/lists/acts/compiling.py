@@ -58,6 +58,18 @@ def gazetteer(db: Session, project: Project) -> Gazetteer:
     return made
 
 
+def compiled_lists(db: Session, project: Project) -> tuple[list[Part], dict[int, ListHead]]:
+    """The project's lists that are on, compiled, and of each by its number what it is called and how it is looked for."""
+    held = gazetteer(db, project)
+    return held.parts, held.heads
+
+
+def name_lists(db: Session, project: Project) -> list[NameList]:
+    """The project's lists that are on, with every name of theirs that is on."""
+    on = [one for one in read_lists(db, project.id) if one.on]
+    return [names for _, names in _read_names(db, on)]
+
+
 def _parts(db: Session, project: Project, on: Sequence[NamedList]) -> list[Part]:
     kept = _read_kept(db, project.id) if sum(one.entries for one in on) > FEW else None
     if kept is None:
@@ -73,6 +85,12 @@ def _parts(db: Session, project: Project, on: Sequence[NamedList]) -> list[Part]
 def _compile(
     db: Session, project: Project, lists: Sequence[NamedList], among_these: Collection[int] | None = None
 ) -> CompiledLists:
+    return CompiledLists.of(_read_names(db, lists, among_these), project.language)
+
+
+def _read_names(
+    db: Session, lists: Sequence[NamedList], among_these: Collection[int] | None = None
+) -> list[tuple[int, NameList]]:
     entries: dict[int, list[Entry]] = {one.id: [] for one in lists}
     wanted = [among(EntryRow.list_id, [one.id for one in lists]), EntryRow.on]
     if among_these is not None:
@@ -83,13 +101,10 @@ def _compile(
     query = select(EntryRow.id, EntryRow.list_id, EntryRow.preferred).where(*wanted).order_by(EntryRow.id)
     for number, list_id, preferred in db.execute(query):
         entries[list_id].append(Entry(preferred, variants.get(number, ()), number))
-    return CompiledLists.of(
-        [
-            (x.id, NameList(name=x.name, type=x.type, entries=tuple(entries[x.id]), options=x.options))
-            for x in lists
-        ],
-        project.language,
-    )
+    return [
+        (x.id, NameList(name=x.name, type=x.type, entries=tuple(entries[x.id]), options=x.options))
+        for x in lists
+    ]
 
 
 def _read_kept(db: Session, project_id: int) -> _Kept | None:

@@ -19,6 +19,8 @@ from urdaten.core.text import Batch, marks_of_texts
 from urdaten.errors import NotFound
 from urdaten.places.lists import acts as lists
 from urdaten.places.pipeline.acts import store
+from urdaten.places.pipeline.acts.answers import answers
+from urdaten.places.pipeline.acts.groups import reading_groups, units_of
 from urdaten.places.pipeline.acts.makers import Makers, RuleOn, digest_of, read_makers
 from urdaten.places.pipeline.acts.store import Held, ListFind, Match
 from urdaten.places.tagger import acts as tagger
@@ -26,10 +28,6 @@ from urdaten.places.tagger.acts import TaggerInUse
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 from urdaten.platform.database import attempt
-
-# The tagger reads a group of texts at once, for names that one of them gives away. Larger groups would keep whoever opens
-# one text waiting, so their texts are read one by one.
-LARGEST_GROUP = 300
 
 
 @dataclass(frozen=True)
@@ -42,6 +40,8 @@ class Evidence:
     taken: Sequence[tuple[Span, TakenAway]]
     # Of rules, by name, where their spans meet.
     ranks: Ranks
+    # Has somebody changed the pipeline from which the answer is?
+    is_own: bool = False
 
     def alone(self, source: str) -> list[Span]:
         """What a source says when no other is heard: of lists also what rules took away."""
@@ -55,14 +55,19 @@ def evidence(
 ) -> list[Evidence]:
     """Evidence of each text, in their order; by the makers of now, unless they were read already."""
     makers = makers or read_makers(db, project)
+    answered = answers(db, project, makers, wanted)
     found = []
     for one in held_of(db, project, makers, wanted, with_tagger=makers.has_tagger, whole=True):
         lanes = {"lists": one.left_of_lists(makers), "rules": one.by_rules(makers)}
         if makers.has_tagger:
             lanes["tagger"] = one.by_tagger(makers)
-        answer = resolve(lanes, overlap=project.overlap, ranks=makers.ranks)
+        answer = (
+            resolve(lanes, overlap=project.overlap, ranks=makers.ranks)
+            if answered is None
+            else answered.get(one.text_id, [])
+        )
         taken = [(span, TakenAway(rule.name)) for rule, span in one.taken(makers)]
-        found.append(Evidence(lanes, answer, taken, makers.ranks))
+        found.append(Evidence(lanes, answer, taken, makers.ranks, answered is not None))
     return found
 
 
@@ -255,23 +260,6 @@ def _rule_matches(makers: Sequence[RuleOn], batch: Batch, spans: SpanTable) -> l
         for text, said in finds.troubles.items():
             found[text][one.fingerprint] = said
     return found
-
-
-def reading_groups(db: Session, project_id: int) -> frozenset[str]:
-    """The groups whose texts the tagger reads together."""
-    sizes = texts.group_sizes(db, project_id)
-    return frozenset(group for group, size in sizes.items() if 1 < size <= LARGEST_GROUP)
-
-
-def units_of(
-    db: Session, project_id: int, wanted: Sequence[tuple[int, str]], groups: frozenset[str]
-) -> list[tuple[int, ...]]:
-    """Numbers of texts that are read together, for texts by their number and group; each text is in one."""
-    members = texts.members_of(db, project_id, {group for _, group in wanted} & groups)
-    units: dict[tuple[int, ...], None] = {}
-    for number, group in wanted:
-        units[tuple(members[group]) if number in members.get(group, ()) else (number,)] = None
-    return list(units)
 
 
 def unit_key(makers: Makers, model: TaggerInUse, held: Mapping[int, Held], unit: Sequence[int]) -> str:

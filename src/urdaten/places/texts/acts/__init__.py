@@ -7,6 +7,7 @@ from urdaten.places.texts.acts.analyses import (
     batch_of,
     runs_of,
     tokens_between,
+    tokens_of,
     words_of,
 )
 from urdaten.places.texts.acts.aside import annotate_aside, is_aside_annotated
@@ -207,6 +208,7 @@ __all__ = [
     "texts_from",
     "texts_of_groups",
     "tokens_between",
+    "tokens_of",
     "told_of",
     "undo_change",
     "undo_removal",

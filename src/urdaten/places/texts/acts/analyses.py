@@ -28,7 +28,15 @@ class Token:
 
 def tokens_between(text: Text, language: str, start: int, end: int) -> list[Token]:
     """Tokens of a text that lie within [start, end)."""
-    analysis = analysis_of(text.body, language)
+    return _tokens(analysis_of(text.body, language), start, end)
+
+
+def tokens_of(words: str, language: str) -> list[Token]:
+    """Tokens of words that are in no text."""
+    return _tokens(analyse(words, language), 0, len(words))
+
+
+def _tokens(analysis: Analysis, start: int, end: int) -> list[Token]:
     first, last = analysis.token_range(start, end)
     pairs = zip(analysis.start[first:last].tolist(), analysis.end[first:last].tolist(), strict=True)
     return [Token(a, b) for a, b in pairs]

@@ -142,10 +142,13 @@ def texts_from(db: Session, project_id: int, first: Text) -> Iterator[Text]:
             yield from map(text_of, rows)
 
 
-def first_texts(db: Session, project_id: int, signs: int) -> tuple[list[Text], bool]:
-    """The first texts in reading order, until they come to so many code points; and whether these are all."""
+def first_texts(
+    db: Session, project_id: int, signs: int, splits: Iterable[str] = SPLITS
+) -> tuple[list[Text], bool]:
+    """The first texts of the given splits in reading order, until they come to so many code points; and whether these are all."""
     taken: list[Text] = []
-    with db.scalars(in_order(project_id).execution_options(yield_per=100)) as rows:
+    query = in_order(project_id).where(TextRow.split.in_(list(splits)))
+    with db.scalars(query.execution_options(yield_per=100)) as rows:
         for row in rows:
             if signs <= 0:
                 return taken, False

@@ -1,0 +1,167 @@
+"""A project's pipeline: its versions, what they name, and keeping a new one."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from urdaten.core.pipeline import (
+    Named,
+    Plan,
+    build,
+    check_plan,
+    differences,
+    named_in,
+    plan_values,
+    read_plan,
+    renamed_plan,
+    standard,
+)
+from urdaten.errors import NotFound, StaleWrite
+from urdaten.places.lists import acts as lists
+from urdaten.places.pipeline.acts.material import read_material
+from urdaten.places.pipeline.tables import PipelineVersionRow
+from urdaten.places.rules import acts as rules
+from urdaten.places.tagger import acts as tagger
+from urdaten.places.team.acts import Project
+from urdaten.places.types import acts as types
+from urdaten.platform.revisions import bump
+
+PLACE = "pipeline"
+_LOCK = 0x717E5
+
+
+@dataclass(frozen=True, kw_only=True)
+class Version:
+    """A pipeline with the names of now. Number 0 is the one that every project begins with."""
+
+    number: int
+    plan: Plan
+    said: str = ""
+    account_id: int | None = None
+    created_at: datetime | None = None
+
+
+def present(db: Session, project_id: int) -> Version:
+    """The pipeline of now."""
+    query = select(PipelineVersionRow).where(PipelineVersionRow.project_id == project_id)
+    row = db.scalar(query.order_by(PipelineVersionRow.number.desc()).limit(1))
+    return _first(db, project_id) if row is None else _version(row, _known(db, project_id))
+
+
+def number_of(db: Session, project_id: int) -> int:
+    """The number of the version of now; 0 as long as nobody has changed anything."""
+    query = select(func.max(PipelineVersionRow.number)).where(PipelineVersionRow.project_id == project_id)
+    return db.scalar(query) or 0
+
+
+def read_versions(db: Session, project_id: int) -> list[Version]:
+    """Every version, the newest first; the last one is that with which every project begins."""
+    known = _known(db, project_id)
+    query = select(PipelineVersionRow).where(PipelineVersionRow.project_id == project_id)
+    rows = db.scalars(query.order_by(PipelineVersionRow.number.desc()))
+    return [*(_version(row, known) for row in rows), _first(db, project_id)]
+
+
+def read_version(db: Session, project_id: int, number: int) -> Version:
+    """Raises NotFound for one that there is not."""
+    if number == 0:
+        return _first(db, project_id)
+    row = db.get(PipelineVersionRow, (project_id, number))
+    if row is None:
+        raise NotFound(f"There is no version {number} of the pipeline.")
+    return _version(row, _known(db, project_id))
+
+
+def keep(db: Session, project: Project, account_id: int | None, plan: Plan, seen: int) -> Version:
+    """Make this the pipeline of now.
+
+    Raises StaleWrite unless `seen` is the number of the version of now, BadInput and BadPattern where the plan names something
+    that is not there or cannot be read.
+    """
+    check_plan(plan)
+    build(plan, read_material(db, project, plan))
+    db.execute(select(func.pg_advisory_xact_lock(_LOCK, project.id)))
+    before = present(db, project.id)
+    if before.number != seen:
+        raise StaleWrite(
+            "Somebody else changed the pipeline first. What you have is still here; look at their version and keep yours after "
+            "it, or take theirs.",
+            number=before.number,
+        )
+    said = differences(before.plan, plan)
+    if not said:
+        return before
+    return _keep(db, project, account_id, plan, "; ".join(said))
+
+
+def go_back(db: Session, project: Project, account_id: int | None, number: int, seen: int) -> Version:
+    """Make what an earlier version was the pipeline of now, as a version of its own; errors as those of `keep`."""
+    version = read_version(db, project.id, number)
+    made = keep(db, project, account_id, version.plan, seen)
+    if made.number == seen:
+        return made
+    row = db.get_one(PipelineVersionRow, (project.id, made.number))
+    row.said = f"back to version {number}"
+    db.flush()
+    return replace(made, said=row.said)
+
+
+def _keep(db: Session, project: Project, account_id: int | None, plan: Plan, said: str) -> Version:
+    row = PipelineVersionRow(
+        project_id=project.id,
+        number=number_of(db, project.id) + 1,
+        plan=plan_values(plan),
+        refers=_refers(plan, _known(db, project.id)),
+        said=said,
+        account_id=account_id,
+    )
+    db.add(row)
+    db.flush()
+    bump(db, project.id, PLACE)
+    return _version(row, _known(db, project.id))
+
+
+def _first(db: Session, project_id: int) -> Version:
+    return Version(number=0, plan=standard(with_tagger=tagger.in_use(db, project_id) is not None))
+
+
+Known = Mapping[str, Mapping[int, str]]
+
+
+def _known(db: Session, project_id: int) -> Known:
+    """Of everything that a plan may name its name of now, by number."""
+    return {
+        "lists": {one.id: one.name for one in lists.read_lists(db, project_id)},
+        "rules": {one.id: one.name for one in rules.read_rules(db, project_id)},
+        "types": types.present_codes(db, project_id),
+    }
+
+
+def _refers(plan: Plan, known: Known) -> dict[str, dict[str, int]]:
+    named = named_in(plan)
+    refers = {}
+    for of, names in known.items():
+        number = {name: key for key, name in names.items()}
+        refers[of] = {name: number[name] for name in getattr(named, of) if name in number}
+    return refers
+
+
+def _version(row: PipelineVersionRow, known: Known) -> Version:
+    def now(of: str) -> dict[str, str]:
+        kept: Mapping[str, Any] = row.refers.get(of, {})
+        return {name: known[of][number] for name, number in kept.items() if number in known[of]}
+
+    new = Named(lists=now("lists"), rules=now("rules"), types=now("types"))
+    return Version(
+        number=row.number,
+        plan=renamed_plan(read_plan(row.plan), new),
+        said=row.said,
+        account_id=row.account_id,
+        created_at=row.created_at,
+    )

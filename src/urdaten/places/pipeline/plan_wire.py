@@ -1,0 +1,281 @@
+"""Wire models of a pipeline: its plan, what it does on dev, and its trace."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from urdaten.core.pipeline import (
+    LONGEST_NAME,
+    MOST_STAGES,
+    Plan,
+    PolicyKind,
+    Scope,
+    plan_values,
+    read_plan,
+)
+from urdaten.places.desk.wire import SpanShown, StaveShown, TokenShown
+from urdaten.places.pipeline.acts import Trace
+from urdaten.places.pipeline.wire import shown_spans
+from urdaten.places.team.wire import Shown, Wire
+
+LONGEST_WORDS = 20_000
+_MOST_NAMES = 10_000
+Name = Annotated[str, Field(max_length=200)]
+Names = Annotated[list[Name], Field(max_length=_MOST_NAMES)]
+NamesByName = Annotated[dict[Name, Name], Field(max_length=_MOST_NAMES)]
+Share = Annotated[float, Field(ge=0, le=1)]
+Shares = Annotated[dict[Name, Share], Field(max_length=_MOST_NAMES)]
+
+
+class ListsWish(Wire):
+    lists: Names = Field(default_factory=list, description="names of lists; none for all that are on")
+
+
+class RulesWish(Wire):
+    rules: Names = Field(default_factory=list, description="names of rules; none for all that are on")
+
+
+class TaggerStageWish(Wire):
+    tagger: Name = Field(default="", description="number of a training; empty for the tagger in use")
+    types: NamesByName = Field(
+        default_factory=dict, description="of its types ours; none for all as they are"
+    )
+    least: Share = 0.0
+    least_of: Shares = Field(default_factory=dict, description="by type of ours")
+    also: Share = Field(default=0.0, description="second thoughts, down to this probability; 0 for none")
+
+
+class WhereWish(Wire):
+    pattern: str = Field(max_length=10_000)
+    scope: Scope = "sentence"
+    has: bool = True
+    types: Names = Field(default_factory=list)
+    stages: Names = Field(default_factory=list)
+
+
+class TypesStageWish(Wire):
+    keep: Names = Field(default_factory=list)
+    drop: Names = Field(default_factory=list)
+    rename: NamesByName = Field(default_factory=dict)
+    stages: Names = Field(default_factory=list)
+
+
+class RepeatsWish(Wire):
+    types: Names = Field(default_factory=list)
+    least: Share = 0.9
+    stages: Names = Field(default_factory=list)
+    in_group: bool = False
+    small: bool = False
+    times: int = Field(default=1, ge=1, le=1000)
+
+
+class GivenWish(Wire):
+    source: Name
+    types: NamesByName = Field(default_factory=dict)
+
+
+class _StageWish(Wire):
+    name: str = Field(max_length=LONGEST_NAME)
+    on: bool = True
+    towards: Annotated[dict[Name, Literal["competes", "binds", "feeds"]], Field(max_length=MOST_STAGES)] = (
+        Field(default_factory=dict, description="how earlier stages stand to it; they compete unless said")
+    )
+    after_fault: Literal["go on", "stop"] = "go on"
+
+
+class ListsStageWish(_StageWish):
+    kind: Literal["lists"]
+    settings: ListsWish
+
+
+class RulesStageWish(_StageWish):
+    kind: Literal["rules"]
+    settings: RulesWish
+
+
+class TaggerOneWish(_StageWish):
+    kind: Literal["tagger"]
+    settings: TaggerStageWish
+
+
+class WhereStageWish(_StageWish):
+    kind: Literal["where"]
+    settings: WhereWish
+
+
+class TypesOneWish(_StageWish):
+    kind: Literal["types"]
+    settings: TypesStageWish
+
+
+class RepeatsStageWish(_StageWish):
+    kind: Literal["repeats"]
+    settings: RepeatsWish
+
+
+class GivenStageWish(_StageWish):
+    kind: Literal["given"]
+    settings: GivenWish
+
+
+StageWish = Annotated[
+    ListsStageWish
+    | RulesStageWish
+    | TaggerOneWish
+    | WhereStageWish
+    | TypesOneWish
+    | RepeatsStageWish
+    | GivenStageWish,
+    Field(discriminator="kind"),
+]
+
+
+class PolicyWish(Wire):
+    kind: PolicyKind = "order"
+    order: Names = Field(default_factory=list, description="stages, the one first that goes first")
+    by_type: Annotated[dict[Name, Names], Field(max_length=_MOST_NAMES)] = Field(default_factory=dict)
+    least: Share | None = None
+    worth: Shares = Field(default_factory=dict)
+
+
+class PlanWish(Wire):
+    stages: list[StageWish] = Field(max_length=MOST_STAGES)
+    policy: PolicyWish = PolicyWish()
+
+
+def plan_of(wish: PlanWish) -> Plan:
+    """Raises BadInput that names the stage and the setting."""
+    return read_plan(wish.model_dump())
+
+
+def plan_shown(plan: Plan) -> PlanWish:
+    return PlanWish.model_validate(plan_values(plan))
+
+
+class KeepWish(Wire):
+    plan: PlanWish
+    seen: int = Field(ge=0, le=2**31 - 1, description="the number of the version that you began with")
+
+
+class BackWish(Wire):
+    seen: int = Field(ge=0, le=2**31 - 1)
+
+
+class VersionShown(Shown):
+    number: int
+    said: str = Field(description="in words, what was changed; empty for the one that everything begins with")
+    by: str = Field(description="whoever kept it")
+    created_at: datetime | None
+    plan: PlanWish
+
+
+class ChoicesShown(Shown):
+    """What the settings of stages can name."""
+
+    lists: list[str]
+    rules: list[str]
+    types: list[str]
+    taggers: dict[str, str] = Field(description="name of each by its number")
+
+
+class PipelineShown(Shown):
+    version: VersionShown
+    fault: str = Field(description="why it cannot run as it is; empty where it can")
+    choices: ChoicesShown
+
+
+class EffectShown(Shown):
+    """What a stage does in signed dev texts."""
+
+    name: str
+    kind: str
+    added: int
+    changed: int
+    dropped: int
+    refused: int
+    judged: int
+    right: int
+    milliseconds: float
+    troubles: list[str]
+
+
+class AgainstShown(Shown):
+    right: int
+    found: int
+    gold: int
+
+
+class PlanLookShown(Shown):
+    texts: int
+    all: bool
+    tokens: int
+    sentences: int
+    stages: list[EffectShown]
+    after: AgainstShown
+    before: AgainstShown
+    differing: int = Field(description="signed sentences in which its answer is another than that of now")
+    shown: list[StaveShown] = Field(description="the first of them: gold, before and after")
+
+
+class TraceWish(Wire):
+    plan: PlanWish
+    words: str = Field(default="", max_length=LONGEST_WORDS)
+    sentence: int | None = Field(default=None, ge=1, le=2**31 - 1, description="in place of words")
+
+
+class ToldShown(Shown):
+    what: Literal["added", "changed", "dropped", "refused"]
+    span: SpanShown
+    why: str
+
+
+class TraceStepShown(Shown):
+    name: str
+    kind: str
+    after: list[SpanShown]
+    changes: list[ToldShown]
+    troubles: list[str]
+
+
+class TraceSentenceShown(Shown):
+    start: int
+    end: int
+    words: str
+    tokens: list[TokenShown]
+
+
+class TraceShown(Shown):
+    sentences: list[TraceSentenceShown]
+    steps: list[TraceStepShown]
+
+
+def trace_shown(trace: Trace, tokens: list[Any]) -> TraceShown:
+    """A trace, with the tokens of its body."""
+    held = [TokenShown.model_validate(token) for token in tokens]
+    return TraceShown(
+        sentences=[
+            TraceSentenceShown(
+                start=start,
+                end=end,
+                words=trace.body[start:end],
+                tokens=[token for token in held if start <= token.start and token.end <= end],
+            )
+            for start, end in trace.sentences
+        ],
+        steps=[
+            TraceStepShown(
+                name=step.name,
+                kind=step.kind,
+                after=shown_spans(step.after),
+                changes=[
+                    ToldShown(what=one.what, span=SpanShown.model_validate(one.span), why=one.why)
+                    for one in step.changes
+                ],
+                troubles=step.troubles,
+            )
+            for step in trace.steps
+        ],
+    )
