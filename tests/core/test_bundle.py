@@ -16,7 +16,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import urdaten
-from urdaten.core.bundle import Incoming, Runner, from_bytes, gathered_lists, portions, read_file, to_bytes
+from urdaten.core.bundle import (
+    LARGEST_GROUP,
+    Incoming,
+    Runner,
+    from_bytes,
+    gathered_lists,
+    portions,
+    read_file,
+    to_bytes,
+)
 from urdaten.core.lists import Entry
 from urdaten.core.pipeline import Beside, Weigher, build, standard
 from urdaten.errors import BadFile, BadInput, NotFound
@@ -212,6 +221,12 @@ def test_texts_of_one_group_are_not_parted() -> None:
         ["b", "c", "c"],
     ]
     assert list(portions([], 5)) == []
+    long = [Incoming(text="x", group="a")] * (2 * LARGEST_GROUP + 5)
+    assert [len(own) for own in portions([Incoming(text="y"), *long], 5)] == [
+        LARGEST_GROUP + 1,
+        LARGEST_GROUP,
+        5,
+    ]
 
 
 def test_records_come_of_a_template_of_the_bundle() -> None:

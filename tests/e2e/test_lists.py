@@ -65,6 +65,8 @@ def test_a_list_from_a_file_to_figures_and_back(page: Page, urdaten: Running) ->
 
     # One name off by one key, and why it is worth what it is.
     page.keyboard.press("h")
+    # What was turned off before is read anew first.
+    expect(names.get_by_role("option").first).not_to_contain_text("· off")
     names.get_by_role("option").first.click()
     expect(page.locator("aside [data-span]").first).to_be_visible()
     page.keyboard.press("t")

@@ -10,12 +10,24 @@ from sqlalchemy import text
 from acting import act
 from conftest import Api
 from urdaten.core.bundle import Runner, from_bytes
+from urdaten.core.pipeline import Plan, StagePlan, plan_values
+from urdaten.core.pipeline.plan import SETTINGS
 from urdaten.platform.database import transaction
 
-Plan = dict[str, Any]
+Values = dict[str, Any]
 BODY = "The Amber Quay takes salt. Haldis sails."
-SHIPS = {"name": "ships", "kind": "lists", "settings": {"lists": ["ships"]}}
-GOODS = {"name": "goods", "kind": "lists", "settings": {"lists": ["goods"]}}
+
+
+def stage(name: str, kind: str, **settings: Any) -> dict[str, Any]:
+    """A stage with all that it has in JSON."""
+    made = StagePlan(name=name, kind=kind, settings=SETTINGS[kind](**settings))
+    values: dict[str, Any] = plan_values(Plan(stages=(made,)))["stages"][0]
+    return values
+
+
+SHIPS = stage("ships", "lists", lists=("ships",))
+GOODS = stage("goods", "lists", lists=("goods",))
+POLICY = plan_values(Plan(stages=()))["policy"]
 
 
 @pytest.fixture
@@ -38,12 +50,12 @@ def pipe(api: Api) -> Api:
     return api
 
 
-def plan_of(api: Api) -> Plan:
-    plan: Plan = api.get("/pipeline")["version"]["plan"]
+def plan_of(api: Api) -> Values:
+    plan: Values = api.get("/pipeline")["version"]["plan"]
     return plan
 
 
-def keep(api: Api, plan: Plan, seen: int, expect: int = 200) -> Any:
+def keep(api: Api, plan: Values, seen: int, expect: int = 200) -> Any:
     return api.put("/pipeline", {"plan": plan, "seen": seen}, expect=expect)
 
 
@@ -92,12 +104,8 @@ def test_a_kept_pipeline_answers_everywhere(pipe: Api) -> None:
 
 def test_what_it_names_may_get_another_name(pipe: Api) -> None:
     plan = plan_of(pipe)
-    where = {
-        "name": "where",
-        "kind": "where",
-        "settings": {"pattern": "list(ships)", "types": ["VES"], "scope": "text"},
-    }
-    stages = [SHIPS, where, {"name": "types", "kind": "types", "settings": {"rename": {"VES": "CGO"}}}]
+    where = stage("where", "where", pattern="list(ships)", types=("VES",), scope="text")
+    stages = [SHIPS, where, stage("types", "types", rename={"VES": "CGO"})]
     keep(pipe, plan | {"stages": stages}, 0)
     before = answer(pipe)
     ships = next(one for one in pipe.get("/lists") if one["name"] == "ships")
@@ -117,22 +125,22 @@ def test_what_it_names_may_get_another_name(pipe: Api) -> None:
         ({"stages": [SHIPS, SHIPS]}, "name", "two stages"),
         ({"stages": [SHIPS | {"settings": {"lists": ["no"]}}]}, "lists", "names the list “no”"),
         (
-            {"stages": [{"name": "t", "kind": "tagger", "settings": {}}]},
+            {"stages": [stage("t", "tagger")]},
             "tagger",
             "tagger in use, and there is none",
         ),
         (
-            {"stages": [{"name": "t", "kind": "tagger", "settings": {"tagger": "77"}}]},
+            {"stages": [stage("t", "tagger", tagger="77")]},
             "tagger",
             "the tagger “77”",
         ),
-        ({"stages": [{"name": "w", "kind": "where", "settings": {"pattern": "("}}]}, "pattern", ""),
-        ({"policy": {"kind": "weighed"}}, "kind", "Nothing has been learnt"),
-        ({"policy": {"kind": "order", "order": ["no"]}}, "order", "names the stage “no”"),
+        ({"stages": [stage("w", "where", pattern="(")]}, "pattern", ""),
+        ({"policy": POLICY | {"kind": "weighed"}}, "kind", "Nothing has been learnt"),
+        ({"policy": POLICY | {"order": ["no"]}}, "order", "names the stage “no”"),
     ],
 )
 def test_a_plan_that_cannot_be_is_refused_and_nothing_kept(
-    pipe: Api, change: Plan, field: str, said: str
+    pipe: Api, change: Values, field: str, said: str
 ) -> None:
     plan = plan_of(pipe) | change
     for refused in (
@@ -199,7 +207,7 @@ def test_what_stages_do_on_dev_is_seen_before_it_is_kept(pipe: Api) -> None:
 
 
 def test_a_trace_says_what_became_of_every_span(pipe: Api) -> None:
-    types = {"name": "types", "kind": "types", "settings": {"rename": {"CGO": "VES"}}}
+    types = stage("types", "types", rename={"CGO": "VES"})
     plan = plan_of(pipe) | {"stages": [GOODS, SHIPS | {"towards": {"goods": "binds"}}, types]}
     trace = pipe.post("/pipeline/trace", {"plan": plan, "words": "The Amber Quay. Haldis sails."}, 200)
     assert [one["words"] for one in trace["sentences"]] == ["The Amber Quay.", "Haldis sails."]
@@ -259,7 +267,7 @@ def test_its_bundle_says_what_the_desk_says(demo_api: Api) -> None:
     demo_api.run_jobs()
     plan = plan_of(demo_api)
     assert [stage["kind"] for stage in plan["stages"]] == ["lists", "rules", "tagger"]
-    again = {"name": "again", "kind": "repeats", "settings": {"least": 0.8}}
+    again = stage("again", "repeats", least=0.8)
     kept = keep(demo_api, plan | {"stages": [*plan["stages"], again]}, 0)["version"]
     answer_of = demo_api.request("GET", "/api/projects/tessmar/pipeline/bundle")
     assert answer_of.status_code == 200

@@ -3,13 +3,14 @@ import { useEffect, useState } from 'react'
 
 /** What else goes out of date when a place changes; keys of queries are ['p', project, place, …]. */
 const DEPENDENTS: Record<string, readonly string[]> = {
-  types: ['types', 'texts', 'desk', 'lists', 'rules', 'records'],
-  texts: ['texts', 'rounds', 'desk', 'lists', 'rules'],
-  desk: ['types', 'texts', 'desk', 'lists', 'rules', 'tagger', 'scores', 'records'],
+  types: ['types', 'texts', 'desk', 'lists', 'rules', 'records', 'pipeline'],
+  texts: ['texts', 'rounds', 'desk', 'lists', 'rules', 'pipeline'],
+  desk: ['types', 'texts', 'desk', 'lists', 'rules', 'tagger', 'scores', 'records', 'pipeline'],
   rounds: ['rounds', 'desk'],
-  lists: ['lists', 'desk', 'tagger', 'scores', 'records'],
-  rules: ['rules', 'desk', 'tagger', 'scores', 'records'],
-  tagger: ['tagger', 'desk', 'scores', 'records'],
+  lists: ['lists', 'desk', 'tagger', 'scores', 'records', 'pipeline'],
+  rules: ['rules', 'desk', 'tagger', 'scores', 'records', 'pipeline'],
+  tagger: ['tagger', 'desk', 'scores', 'records', 'pipeline'],
+  pipeline: ['pipeline', 'desk', 'scores', 'records'],
   scores: ['scores'],
   records: ['records'],
   imports: ['imports'],

@@ -1792,6 +1792,112 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/pipeline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read */
+        get: operations["readPipeline"];
+        /** Keep */
+        put: operations["keepPipeline"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description The pipeline of now with everything that it needs; `urdaten run` reads it.
+         */
+        get: operations["exportBundle"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look */
+        post: operations["lookAtPipeline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Trace */
+        post: operations["tracePipeline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Versions */
+        get: operations["listPipelineVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/versions/{number}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Back */
+        post: operations["goBackToPipelineVersion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/records/assembly": {
         parameters: {
             query?: never;
@@ -3248,6 +3354,15 @@ export interface components {
             /** Who */
             who: string;
         };
+        /** AgainstShown */
+        AgainstShown: {
+            /** Found */
+            found: number;
+            /** Gold */
+            gold: number;
+            /** Right */
+            right: number;
+        };
         /** AlikePair */
         AlikePair: {
             /** Other */
@@ -3412,6 +3527,22 @@ export interface components {
              * @description names this act: sent twice it is done once
              */
             token?: string | null;
+        };
+        /** BackWish */
+        BackWish: {
+            /** Seen */
+            seen: number;
+        };
+        /** BecameShown */
+        BecameShown: {
+            span: components["schemas"]["SpanShown"];
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "added" | "changed" | "dropped" | "refused";
+            /** Why */
+            why: string;
         };
         /** BinShown */
         BinShown: {
@@ -3844,6 +3975,25 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * ChoicesShown
+         * @description What the settings of stages can name.
+         */
+        ChoicesShown: {
+            /** Lists */
+            lists: string[];
+            /** Rules */
+            rules: string[];
+            /**
+             * Taggers
+             * @description name of each by its number
+             */
+            taggers: {
+                [key: string]: string;
+            };
+            /** Types */
+            types: string[];
+        };
         /** ColumnShown */
         ColumnShown: {
             /** Name */
@@ -4120,6 +4270,32 @@ export interface components {
              * @description added, gone or changed
              */
             what: string;
+        };
+        /**
+         * EffectShown
+         * @description What a stage does in signed dev texts.
+         */
+        EffectShown: {
+            /** Added */
+            added: number;
+            /** Changed */
+            changed: number;
+            /** Dropped */
+            dropped: number;
+            /** Judged */
+            judged: number;
+            /** Kind */
+            kind: string;
+            /** Milliseconds */
+            milliseconds: number;
+            /** Name */
+            name: string;
+            /** Refused */
+            refused: number;
+            /** Right */
+            right: number;
+            /** Troubles */
+            troubles: string[];
         };
         /** ElsewhereShown */
         ElsewhereShown: {
@@ -4554,6 +4730,40 @@ export interface components {
              */
             pattern: string;
         };
+        /** GivenStageWish */
+        GivenStageWish: {
+            /**
+             * After Fault
+             * @enum {string}
+             */
+            after_fault: "go on" | "stop";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "given";
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            settings: components["schemas"]["GivenWish"];
+            /**
+             * Towards
+             * @description how earlier stages stand to it; they compete unless said
+             */
+            towards: {
+                [key: string]: "competes" | "binds" | "feeds";
+            };
+        };
+        /** GivenWish */
+        GivenWish: {
+            /** Source */
+            source: string;
+            /** Types */
+            types: {
+                [key: string]: string;
+            };
+        };
         /**
          * HarmShown
          * @description What turning off all entries that did more harm than good would come to, in signed sentences.
@@ -4720,6 +4930,15 @@ export interface components {
             password: string;
             /** Token */
             token: string;
+        };
+        /** KeepWish */
+        KeepWish: {
+            plan: components["schemas"]["PipelinePlan"];
+            /**
+             * Seen
+             * @description the number of the version that you began with
+             */
+            seen: number;
         };
         /** KeysShown */
         KeysShown: {
@@ -4944,6 +5163,39 @@ export interface components {
             state: components["schemas"]["JobState"];
             /** Unit */
             unit: string;
+        };
+        /** ListsStageWish */
+        ListsStageWish: {
+            /**
+             * After Fault
+             * @enum {string}
+             */
+            after_fault: "go on" | "stop";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lists";
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            settings: components["schemas"]["ListsWish"];
+            /**
+             * Towards
+             * @description how earlier stages stand to it; they compete unless said
+             */
+            towards: {
+                [key: string]: "competes" | "binds" | "feeds";
+            };
+        };
+        /** ListsWish */
+        ListsWish: {
+            /**
+             * Lists
+             * @description names of lists; none for all that are on
+             */
+            lists: string[];
         };
         /** LookShown */
         LookShown: {
@@ -5562,6 +5814,50 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** PipelineFigure */
+        PipelineFigure: {
+            /**
+             * Stages
+             * @description those that are on
+             */
+            stages: number;
+            /** Version */
+            version: number;
+        };
+        /** PipelinePlan */
+        PipelinePlan: {
+            policy: components["schemas"]["PolicyWish"];
+            /** Stages */
+            stages: (components["schemas"]["ListsStageWish"] | components["schemas"]["RulesStageWish"] | components["schemas"]["TaggerOneWish"] | components["schemas"]["WhereStageWish"] | components["schemas"]["TypesOneWish"] | components["schemas"]["RepeatsStageWish"] | components["schemas"]["GivenStageWish"])[];
+        };
+        /** PipelineShown */
+        PipelineShown: {
+            choices: components["schemas"]["ChoicesShown"];
+            /**
+             * Fault
+             * @description why it cannot run as it is; empty where it can
+             */
+            fault: string;
+            version: components["schemas"]["PipelineVersionShown"];
+        };
+        /** PipelineVersionShown */
+        PipelineVersionShown: {
+            /**
+             * By
+             * @description whoever kept it
+             */
+            by: string;
+            /** Created At */
+            created_at: string | null;
+            /** Number */
+            number: number;
+            plan: components["schemas"]["PipelinePlan"];
+            /**
+             * Said
+             * @description in words, what was changed; empty for the one that everything begins with
+             */
+            said: string;
+        };
         /** PlaceShown */
         PlaceShown: {
             /** After */
@@ -5578,6 +5874,31 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+        };
+        /** PlanLookShown */
+        PlanLookShown: {
+            after: components["schemas"]["AgainstShown"];
+            /** All */
+            all: boolean;
+            before: components["schemas"]["AgainstShown"];
+            /**
+             * Differing
+             * @description signed sentences in which its answer is another than that of now
+             */
+            differing: number;
+            /** Sentences */
+            sentences: number;
+            /**
+             * Shown
+             * @description the first of them: gold, before and after
+             */
+            shown: components["schemas"]["StaveShown"][];
+            /** Stages */
+            stages: components["schemas"]["EffectShown"][];
+            /** Texts */
+            texts: number;
+            /** Tokens */
+            tokens: number;
         };
         /**
          * PlanShown
@@ -5797,6 +6118,29 @@ export interface components {
              */
             without_quoted: boolean;
         };
+        /** PolicyWish */
+        PolicyWish: {
+            /** By Type */
+            by_type: {
+                [key: string]: string[];
+            };
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "order" | "longest" | "likeliest" | "by type" | "weighed";
+            /** Least */
+            least: number | null;
+            /**
+             * Order
+             * @description stages, the one first that goes first
+             */
+            order: string[];
+            /** Worth */
+            worth: {
+                [key: string]: number;
+            };
+        };
         /** PresetShown */
         PresetShown: {
             /** Name */
@@ -5843,6 +6187,7 @@ export interface components {
             lists: number;
             /** Names */
             names: number;
+            pipeline: components["schemas"]["PipelineFigure"];
             /** Records */
             records: number;
             /** Records Open */
@@ -6221,6 +6566,46 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** RepeatsStageWish */
+        RepeatsStageWish: {
+            /**
+             * After Fault
+             * @enum {string}
+             */
+            after_fault: "go on" | "stop";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repeats";
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            settings: components["schemas"]["RepeatsWish"];
+            /**
+             * Towards
+             * @description how earlier stages stand to it; they compete unless said
+             */
+            towards: {
+                [key: string]: "competes" | "binds" | "feeds";
+            };
+        };
+        /** RepeatsWish */
+        RepeatsWish: {
+            /** In Group */
+            in_group: boolean;
+            /** Least */
+            least: number;
+            /** Small */
+            small: boolean;
+            /** Stages */
+            stages: string[];
+            /** Times */
+            times: number;
+            /** Types */
+            types: string[];
+        };
         /**
          * ReportShown
          * @description What came of it.
@@ -6577,6 +6962,39 @@ export interface components {
              * @description code of a type
              */
             type: string;
+        };
+        /** RulesStageWish */
+        RulesStageWish: {
+            /**
+             * After Fault
+             * @enum {string}
+             */
+            after_fault: "go on" | "stop";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rules";
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            settings: components["schemas"]["RulesWish"];
+            /**
+             * Towards
+             * @description how earlier stages stand to it; they compete unless said
+             */
+            towards: {
+                [key: string]: "competes" | "binds" | "feeds";
+            };
+        };
+        /** RulesWish */
+        RulesWish: {
+            /**
+             * Rules
+             * @description names of rules; none for all that are on
+             */
+            rules: string[];
         };
         /** SampleShown */
         SampleShown: {
@@ -7421,6 +7839,60 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** TaggerOneWish */
+        TaggerOneWish: {
+            /**
+             * After Fault
+             * @enum {string}
+             */
+            after_fault: "go on" | "stop";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tagger";
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            settings: components["schemas"]["TaggerStageWish"];
+            /**
+             * Towards
+             * @description how earlier stages stand to it; they compete unless said
+             */
+            towards: {
+                [key: string]: "competes" | "binds" | "feeds";
+            };
+        };
+        /** TaggerStageWish */
+        TaggerStageWish: {
+            /**
+             * Also
+             * @description second thoughts, down to this probability; 0 for none
+             */
+            also: number;
+            /** Least */
+            least: number;
+            /**
+             * Least Of
+             * @description by type of ours
+             */
+            least_of: {
+                [key: string]: number;
+            };
+            /**
+             * Tagger
+             * @description number of a training; empty for the tagger in use
+             */
+            tagger: string;
+            /**
+             * Types
+             * @description of its types ours; none for all as they are
+             */
+            types: {
+                [key: string]: string;
+            };
+        };
         /** TakeStarterWish */
         TakeStarterWish: {
             /**
@@ -7715,6 +8187,51 @@ export interface components {
              * @description the layer, or lists, rules, taggers, templates
              */
             where: string;
+        };
+        /** TraceSentenceShown */
+        TraceSentenceShown: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+            /** Tokens */
+            tokens: components["schemas"]["TokenShown"][];
+            /** Words */
+            words: string;
+        };
+        /** TraceShown */
+        TraceShown: {
+            /** Sentences */
+            sentences: components["schemas"]["TraceSentenceShown"][];
+            /** Steps */
+            steps: components["schemas"]["TraceStepShown"][];
+        };
+        /** TraceStepShown */
+        TraceStepShown: {
+            /** After */
+            after: components["schemas"]["SpanShown"][];
+            /** Changes */
+            changes: components["schemas"]["BecameShown"][];
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Troubles */
+            troubles: string[];
+        };
+        /** TraceWish */
+        TraceWish: {
+            plan: components["schemas"]["PipelinePlan"];
+            /**
+             * Sentence
+             * @description in place of words
+             */
+            sentence?: number | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /** TrainingShown */
         TrainingShown: {
@@ -8055,6 +8572,44 @@ export interface components {
              */
             value_kind: "none" | "name" | "date" | "time" | "number" | "quantity" | "money" | "code";
         };
+        /** TypesOneWish */
+        TypesOneWish: {
+            /**
+             * After Fault
+             * @enum {string}
+             */
+            after_fault: "go on" | "stop";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "types";
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            settings: components["schemas"]["TypesStageWish"];
+            /**
+             * Towards
+             * @description how earlier stages stand to it; they compete unless said
+             */
+            towards: {
+                [key: string]: "competes" | "binds" | "feeds";
+            };
+        };
+        /** TypesStageWish */
+        TypesStageWish: {
+            /** Drop */
+            drop: string[];
+            /** Keep */
+            keep: string[];
+            /** Rename */
+            rename: {
+                [key: string]: string;
+            };
+            /** Stages */
+            stages: string[];
+        };
         /** UndoneShown */
         UndoneShown: {
             /**
@@ -8151,6 +8706,47 @@ export interface components {
             role: components["schemas"]["Role"];
             /** Slug */
             slug: string;
+        };
+        /** WhereStageWish */
+        WhereStageWish: {
+            /**
+             * After Fault
+             * @enum {string}
+             */
+            after_fault: "go on" | "stop";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "where";
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            settings: components["schemas"]["WhereWish"];
+            /**
+             * Towards
+             * @description how earlier stages stand to it; they compete unless said
+             */
+            towards: {
+                [key: string]: "competes" | "binds" | "feeds";
+            };
+        };
+        /** WhereWish */
+        WhereWish: {
+            /** Has */
+            has: boolean;
+            /** Pattern */
+            pattern: string;
+            /**
+             * Scope
+             * @enum {string}
+             */
+            scope: "sentence" | "text" | "group";
+            /** Stages */
+            stages: string[];
+            /** Types */
+            types: string[];
         };
         /**
          * WhyShown
@@ -8374,6 +8970,7 @@ export type AcceptanceShown = components['schemas']['AcceptanceShown'];
 export type AccountShown = components['schemas']['AccountShown'];
 export type AccountWish = components['schemas']['AccountWish'];
 export type ActShown = components['schemas']['ActShown'];
+export type AgainstShown = components['schemas']['AgainstShown'];
 export type AlikePair = components['schemas']['AlikePair'];
 export type AlikeShown = components['schemas']['AlikeShown'];
 export type AnnotationShown = components['schemas']['AnnotationShown'];
@@ -8385,6 +8982,8 @@ export type AskedShown = components['schemas']['AskedShown'];
 export type AssignWish = components['schemas']['AssignWish'];
 export type AtOnceShown = components['schemas']['AtOnceShown'];
 export type AtOnceWish = components['schemas']['AtOnceWish'];
+export type BackWish = components['schemas']['BackWish'];
+export type BecameShown = components['schemas']['BecameShown'];
 export type BinShown = components['schemas']['BinShown'];
 export type BinWish = components['schemas']['BinWish'];
 export type BinnedShown = components['schemas']['BinnedShown'];
@@ -8401,6 +9000,7 @@ export type ChangedTemplateWish = components['schemas']['ChangedTemplateWish'];
 export type ChangedTextWish = components['schemas']['ChangedTextWish'];
 export type ChangedTypeWish = components['schemas']['ChangedTypeWish'];
 export type ChoiceShown = components['schemas']['ChoiceShown'];
+export type ChoicesShown = components['schemas']['ChoicesShown'];
 export type ColumnShown = components['schemas']['ColumnShown'];
 export type ComingCounts = components['schemas']['ComingCounts'];
 export type ComingLookedShown = components['schemas']['ComingLookedShown'];
@@ -8417,6 +9017,7 @@ export type DeletedShown = components['schemas']['DeletedShown'];
 export type DeskSentenceShown = components['schemas']['DeskSentenceShown'];
 export type DeskTextShown = components['schemas']['DeskTextShown'];
 export type DifferenceShown = components['schemas']['DifferenceShown'];
+export type EffectShown = components['schemas']['EffectShown'];
 export type ElsewhereShown = components['schemas']['ElsewhereShown'];
 export type EncodingShown = components['schemas']['EncodingShown'];
 export type EntriesWish = components['schemas']['EntriesWish'];
@@ -8439,6 +9040,8 @@ export type FilterWish = components['schemas']['FilterWish'];
 export type FoundSpanShown = components['schemas']['FoundSpanShown'];
 export type FragmentShown = components['schemas']['FragmentShown'];
 export type FragmentWish = components['schemas']['FragmentWish'];
+export type GivenStageWish = components['schemas']['GivenStageWish'];
+export type GivenWish = components['schemas']['GivenWish'];
 export type HarmShown = components['schemas']['HarmShown'];
 export type HeldOutShown = components['schemas']['HeldOutShown'];
 export type IntakeHead = components['schemas']['IntakeHead'];
@@ -8448,6 +9051,7 @@ export type InvitationWish = components['schemas']['InvitationWish'];
 export type JobShown = components['schemas']['JobShown'];
 export type JobState = components['schemas']['JobState'];
 export type JoinWish = components['schemas']['JoinWish'];
+export type KeepWish = components['schemas']['KeepWish'];
 export type KeysShown = components['schemas']['KeysShown'];
 export type KeysWish = components['schemas']['KeysWish'];
 export type KinShown = components['schemas']['KinShown'];
@@ -8465,6 +9069,8 @@ export type ListShown = components['schemas']['ListShown'];
 export type ListUndoneShown = components['schemas']['ListUndoneShown'];
 export type ListWish = components['schemas']['ListWish'];
 export type ListWorkShown = components['schemas']['ListWorkShown'];
+export type ListsStageWish = components['schemas']['ListsStageWish'];
+export type ListsWish = components['schemas']['ListsWish'];
 export type LookShown = components['schemas']['LookShown'];
 export type LookedShown = components['schemas']['LookedShown'];
 export type MadeFrom = components['schemas']['MadeFrom'];
@@ -8496,9 +9102,15 @@ export type PaceShown = components['schemas']['PaceShown'];
 export type PartShown = components['schemas']['PartShown'];
 export type PasswordWish = components['schemas']['PasswordWish'];
 export type PersonShown = components['schemas']['PersonShown'];
+export type PipelineFigure = components['schemas']['PipelineFigure'];
+export type PipelinePlan = components['schemas']['PipelinePlan'];
+export type PipelineShown = components['schemas']['PipelineShown'];
+export type PipelineVersionShown = components['schemas']['PipelineVersionShown'];
 export type PlaceShown = components['schemas']['PlaceShown'];
+export type PlanLookShown = components['schemas']['PlanLookShown'];
 export type PlanShown = components['schemas']['PlanShown'];
 export type PlanWish = components['schemas']['PlanWish'];
+export type PolicyWish = components['schemas']['PolicyWish'];
 export type PresetShown = components['schemas']['PresetShown'];
 export type PreviewShown = components['schemas']['PreviewShown'];
 export type Problem = components['schemas']['Problem'];
@@ -8523,6 +9135,8 @@ export type RefusalShown = components['schemas']['RefusalShown'];
 export type RefusedShown = components['schemas']['RefusedShown'];
 export type RemainsShown = components['schemas']['RemainsShown'];
 export type RepeatedShown = components['schemas']['RepeatedShown'];
+export type RepeatsStageWish = components['schemas']['RepeatsStageWish'];
+export type RepeatsWish = components['schemas']['RepeatsWish'];
 export type ReportShown = components['schemas']['ReportShown'];
 export type RetrainingShown = components['schemas']['RetrainingShown'];
 export type RetrainingWish = components['schemas']['RetrainingWish'];
@@ -8539,6 +9153,8 @@ export type RuleShown = components['schemas']['RuleShown'];
 export type RuleUndoneShown = components['schemas']['RuleUndoneShown'];
 export type RuleWhyShown = components['schemas']['RuleWhyShown'];
 export type RuleWish = components['schemas']['RuleWish'];
+export type RulesStageWish = components['schemas']['RulesStageWish'];
+export type RulesWish = components['schemas']['RulesWish'];
 export type SampleShown = components['schemas']['SampleShown'];
 export type SchemeSeen = components['schemas']['SchemeSeen'];
 export type SchemeShown = components['schemas']['SchemeShown'];
@@ -8579,6 +9195,8 @@ export type SwitchWish = components['schemas']['SwitchWish'];
 export type TablePage = components['schemas']['TablePage'];
 export type TagShown = components['schemas']['TagShown'];
 export type TaggerFigure = components['schemas']['TaggerFigure'];
+export type TaggerOneWish = components['schemas']['TaggerOneWish'];
+export type TaggerStageWish = components['schemas']['TaggerStageWish'];
 export type TakeStarterWish = components['schemas']['TakeStarterWish'];
 export type TakenShown = components['schemas']['TakenShown'];
 export type TeamShown = components['schemas']['TeamShown'];
@@ -8596,6 +9214,10 @@ export type TokenWish = components['schemas']['TokenWish'];
 export type ToldShown = components['schemas']['ToldShown'];
 export type TookShown = components['schemas']['TookShown'];
 export type TouchedShown = components['schemas']['TouchedShown'];
+export type TraceSentenceShown = components['schemas']['TraceSentenceShown'];
+export type TraceShown = components['schemas']['TraceShown'];
+export type TraceStepShown = components['schemas']['TraceStepShown'];
+export type TraceWish = components['schemas']['TraceWish'];
 export type TrainingShown = components['schemas']['TrainingShown'];
 export type TrainingWish = components['schemas']['TrainingWish'];
 export type TravelShown = components['schemas']['TravelShown'];
@@ -8607,12 +9229,16 @@ export type TypeFigures = components['schemas']['TypeFigures'];
 export type TypeShown = components['schemas']['TypeShown'];
 export type TypeSummaryShown = components['schemas']['TypeSummaryShown'];
 export type TypeWish = components['schemas']['TypeWish'];
+export type TypesOneWish = components['schemas']['TypesOneWish'];
+export type TypesStageWish = components['schemas']['TypesStageWish'];
 export type UndoneShown = components['schemas']['UndoneShown'];
 export type ValueCountShown = components['schemas']['ValueCountShown'];
 export type ValuesShown = components['schemas']['ValuesShown'];
 export type VerdictWish = components['schemas']['VerdictWish'];
 export type VersionShown = components['schemas']['VersionShown'];
 export type WelcomeShown = components['schemas']['WelcomeShown'];
+export type WhereStageWish = components['schemas']['WhereStageWish'];
+export type WhereWish = components['schemas']['WhereWish'];
 export type WhyShown = components['schemas']['WhyShown'];
 export type WithdrawalWish = components['schemas']['WithdrawalWish'];
 export type WordClassShown = components['schemas']['WordClassShown'];
@@ -12620,6 +13246,238 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MissingPage"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readPipeline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PipelineShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepPipeline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PipelineShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportBundle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lookAtPipeline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PipelinePlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanLookShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tracePipeline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TraceWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listPipelineVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PipelineVersionShown"][];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    goBackToPipelineVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PipelineShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

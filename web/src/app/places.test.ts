@@ -17,6 +17,7 @@ const FIGURES: ProjectFigures = {
   rules: 14,
   rules_failing: 2,
   tagger: null,
+  pipeline: { stages: 3, version: 2 },
   scores: { f1: 0.812, low: 0.791, high: 0.833 },
   records: 418,
   records_open: 31,
@@ -48,6 +49,7 @@ describe('the figures of the bar', () => {
       lists: '4 lists · 1\u202f240 names',
       rules: '14 rules · 2 failing',
       tagger: 'none yet',
+      pipeline: '3 stages · v2',
       scores: 'F1 81.2 ± 2.1',
       records: '418 records · 31 open',
     })

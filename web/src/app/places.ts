@@ -35,6 +35,7 @@ export const PLACES: readonly Place[] = [
     name: 'Tagger',
     figure: (f) => running(f, 'training') ?? (f.tagger ? `trained ${moment(f.tagger.made_at)}` : 'none yet'),
   },
+  { path: 'pipeline', name: 'Pipeline', figure: (f) => `${plural(f.pipeline.stages, 'stage')} · v${number(f.pipeline.version)}` },
   {
     path: 'scores',
     name: 'Scores',

@@ -44,7 +44,7 @@ export const SCHEME: SchemeShown = { version: 3, overlap: 'apart', types: [VES, 
 
 export const FIGURES: ProjectFigures = {
   types: 2, scheme: 3, texts: 1, signed: 1, sentences: 2, lists: 1, names: 2, rules: 1, rules_failing: 0,
-  tagger: null, scores: null, records: 0, records_open: 0, stale: {}, running: [],
+  tagger: null, pipeline: { stages: 2, version: 0 }, scores: null, records: 0, records_open: 0, stale: {}, running: [],
 }
 
 const P = '/api/projects/tessmar'

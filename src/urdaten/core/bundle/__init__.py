@@ -7,10 +7,11 @@ from urdaten.core.bundle.bundle import (
     gathered_lists,
 )
 from urdaten.core.bundle.file import FORMAT, PARTS, from_bytes, read_file, to_bytes
-from urdaten.core.bundle.running import Extraction, Incoming, Runner, portions
+from urdaten.core.bundle.running import LARGEST_GROUP, Extraction, Incoming, Runner, portions
 
 __all__ = [
     "FORMAT",
+    "LARGEST_GROUP",
     "PARTS",
     "Bundle",
     "BundledRule",

@@ -14,7 +14,9 @@ from urdaten.core.text import Vocabulary, batch_of
 from urdaten.errors import BadInput
 
 # About so many code points are read at once.
-SIGNS_AT_ONCE = 250_000
+SIGNS_AT_ONCE = 50_000
+# Texts of one group are read together up to so many; longer groups are read in parts.
+LARGEST_GROUP = 300
 # With more forms than this a vocabulary is begun anew, so that it does not grow with the number of texts.
 MOST_FORMS = 100_000
 T = TypeVar("T", bound="Incoming")
@@ -44,14 +46,15 @@ class Extraction:
 
 
 def portions(texts: Iterable[T], signs: int = SIGNS_AT_ONCE) -> Iterator[list[T]]:
-    """Texts, about so many code points of them at a time; those of one group stay together."""
+    """Texts, about so many code points of them at a time; those of one group stay together, up to LARGEST_GROUP of them."""
     held: list[T] = []
-    size = 0
+    size = together = 0
     for one in texts:
         goes_on = bool(held) and one.group != "" and one.group == held[-1].group
-        if size >= signs and not goes_on:
+        if held and (together == LARGEST_GROUP if goes_on else size >= signs):
             yield held
-            held, size = [], 0
+            held, size, goes_on = [], 0, False
+        together = together + 1 if goes_on else 1
         held.append(one)
         size += len(one.text)
     if held:

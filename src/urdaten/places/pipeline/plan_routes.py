@@ -15,12 +15,12 @@ from urdaten.places.pipeline.plan_wire import (
     ChoicesShown,
     EffectShown,
     KeepWish,
+    PipelinePlan,
     PipelineShown,
+    PipelineVersionShown,
     PlanLookShown,
-    PlanWish,
     TraceShown,
     TraceWish,
-    VersionShown,
     plan_of,
     plan_shown,
     trace_shown,
@@ -36,9 +36,9 @@ router = APIRouter(prefix="/api/projects/{project}/pipeline", tags=["pipeline"])
 Number = Annotated[int, Path(ge=0, le=2**31 - 1)]
 
 
-def _version(db: Session, project: Project, version: acts.Version) -> VersionShown:
+def _version(db: Session, project: Project, version: acts.Version) -> PipelineVersionShown:
     names = {member.id: member.name for member in team.read_members(db, project.id)}
-    return VersionShown(
+    return PipelineVersionShown(
         number=version.number,
         said=version.said,
         by=names.get(version.account_id or 0, ""),
@@ -67,7 +67,7 @@ def keep(wish: KeepWish, project: OfProject, me: Lead, db: Db) -> PipelineShown:
 
 
 @router.get("/versions", operation_id="listPipelineVersions")
-def versions(project: OfProject, db: Db) -> list[VersionShown]:
+def versions(project: OfProject, db: Db) -> list[PipelineVersionShown]:
     return [_version(db, project, version) for version in acts.read_versions(db, project.id)]
 
 
@@ -77,7 +77,7 @@ def back(number: Number, wish: BackWish, project: OfProject, me: Lead, db: Db) -
 
 
 @router.post("/look", operation_id="lookAtPipeline")
-def look(wish: PlanWish, project: OfProject, _me: Annotator, db: Db) -> PlanLookShown:
+def look(wish: PipelinePlan, project: OfProject, _me: Annotator, db: Db) -> PlanLookShown:
     return _look(project, acts.look(db, project, plan_of(wish)))
 
 

@@ -31,59 +31,57 @@ Shares = Annotated[dict[Name, Share], Field(max_length=_MOST_NAMES)]
 
 
 class ListsWish(Wire):
-    lists: Names = Field(default_factory=list, description="names of lists; none for all that are on")
+    lists: Names = Field(description="names of lists; none for all that are on")
 
 
 class RulesWish(Wire):
-    rules: Names = Field(default_factory=list, description="names of rules; none for all that are on")
+    rules: Names = Field(description="names of rules; none for all that are on")
 
 
 class TaggerStageWish(Wire):
-    tagger: Name = Field(default="", description="number of a training; empty for the tagger in use")
-    types: NamesByName = Field(
-        default_factory=dict, description="of its types ours; none for all as they are"
-    )
-    least: Share = 0.0
-    least_of: Shares = Field(default_factory=dict, description="by type of ours")
-    also: Share = Field(default=0.0, description="second thoughts, down to this probability; 0 for none")
+    tagger: Name = Field(description="number of a training; empty for the tagger in use")
+    types: NamesByName = Field(description="of its types ours; none for all as they are")
+    least: Share
+    least_of: Shares = Field(description="by type of ours")
+    also: Share = Field(description="second thoughts, down to this probability; 0 for none")
 
 
 class WhereWish(Wire):
     pattern: str = Field(max_length=10_000)
-    scope: Scope = "sentence"
-    has: bool = True
-    types: Names = Field(default_factory=list)
-    stages: Names = Field(default_factory=list)
+    scope: Scope
+    has: bool
+    types: Names
+    stages: Names
 
 
 class TypesStageWish(Wire):
-    keep: Names = Field(default_factory=list)
-    drop: Names = Field(default_factory=list)
-    rename: NamesByName = Field(default_factory=dict)
-    stages: Names = Field(default_factory=list)
+    keep: Names
+    drop: Names
+    rename: NamesByName
+    stages: Names
 
 
 class RepeatsWish(Wire):
-    types: Names = Field(default_factory=list)
-    least: Share = 0.9
-    stages: Names = Field(default_factory=list)
-    in_group: bool = False
-    small: bool = False
-    times: int = Field(default=1, ge=1, le=1000)
+    types: Names
+    least: Share
+    stages: Names
+    in_group: bool
+    small: bool
+    times: int = Field(ge=1, le=1000)
 
 
 class GivenWish(Wire):
     source: Name
-    types: NamesByName = Field(default_factory=dict)
+    types: NamesByName
 
 
 class _StageWish(Wire):
     name: str = Field(max_length=LONGEST_NAME)
-    on: bool = True
-    towards: Annotated[dict[Name, Literal["competes", "binds", "feeds"]], Field(max_length=MOST_STAGES)] = (
-        Field(default_factory=dict, description="how earlier stages stand to it; they compete unless said")
+    on: bool
+    towards: dict[Name, Literal["competes", "binds", "feeds"]] = Field(
+        max_length=MOST_STAGES, description="how earlier stages stand to it; they compete unless said"
     )
-    after_fault: Literal["go on", "stop"] = "go on"
+    after_fault: Literal["go on", "stop"]
 
 
 class ListsStageWish(_StageWish):
@@ -134,29 +132,29 @@ StageWish = Annotated[
 
 
 class PolicyWish(Wire):
-    kind: PolicyKind = "order"
-    order: Names = Field(default_factory=list, description="stages, the one first that goes first")
-    by_type: Annotated[dict[Name, Names], Field(max_length=_MOST_NAMES)] = Field(default_factory=dict)
-    least: Share | None = None
-    worth: Shares = Field(default_factory=dict)
+    kind: PolicyKind
+    order: Names = Field(description="stages, the one first that goes first")
+    by_type: Annotated[dict[Name, Names], Field(max_length=_MOST_NAMES)]
+    least: Share | None
+    worth: Shares
 
 
-class PlanWish(Wire):
+class PipelinePlan(Wire):
     stages: list[StageWish] = Field(max_length=MOST_STAGES)
-    policy: PolicyWish = PolicyWish()
+    policy: PolicyWish
 
 
-def plan_of(wish: PlanWish) -> Plan:
+def plan_of(wish: PipelinePlan) -> Plan:
     """Raises BadInput that names the stage and the setting."""
     return read_plan(wish.model_dump())
 
 
-def plan_shown(plan: Plan) -> PlanWish:
-    return PlanWish.model_validate(plan_values(plan))
+def plan_shown(plan: Plan) -> PipelinePlan:
+    return PipelinePlan.model_validate(plan_values(plan))
 
 
 class KeepWish(Wire):
-    plan: PlanWish
+    plan: PipelinePlan
     seen: int = Field(ge=0, le=2**31 - 1, description="the number of the version that you began with")
 
 
@@ -164,12 +162,12 @@ class BackWish(Wire):
     seen: int = Field(ge=0, le=2**31 - 1)
 
 
-class VersionShown(Shown):
+class PipelineVersionShown(Shown):
     number: int
     said: str = Field(description="in words, what was changed; empty for the one that everything begins with")
     by: str = Field(description="whoever kept it")
     created_at: datetime | None
-    plan: PlanWish
+    plan: PipelinePlan
 
 
 class ChoicesShown(Shown):
@@ -182,7 +180,7 @@ class ChoicesShown(Shown):
 
 
 class PipelineShown(Shown):
-    version: VersionShown
+    version: PipelineVersionShown
     fault: str = Field(description="why it cannot run as it is; empty where it can")
     choices: ChoicesShown
 
@@ -221,12 +219,12 @@ class PlanLookShown(Shown):
 
 
 class TraceWish(Wire):
-    plan: PlanWish
+    plan: PipelinePlan
     words: str = Field(default="", max_length=LONGEST_WORDS)
     sentence: int | None = Field(default=None, ge=1, le=2**31 - 1, description="in place of words")
 
 
-class ToldShown(Shown):
+class BecameShown(Shown):
     what: Literal["added", "changed", "dropped", "refused"]
     span: SpanShown
     why: str
@@ -236,7 +234,7 @@ class TraceStepShown(Shown):
     name: str
     kind: str
     after: list[SpanShown]
-    changes: list[ToldShown]
+    changes: list[BecameShown]
     troubles: list[str]
 
 
@@ -271,7 +269,7 @@ def trace_shown(trace: Trace, tokens: list[Any]) -> TraceShown:
                 kind=step.kind,
                 after=shown_spans(step.after),
                 changes=[
-                    ToldShown(what=one.what, span=SpanShown.model_validate(one.span), why=one.why)
+                    BecameShown(what=one.what, span=SpanShown.model_validate(one.span), why=one.why)
                     for one in step.changes
                 ],
                 troubles=step.troubles,

@@ -1,0 +1,165 @@
+import { screen, waitFor, within } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { beforeEach, describe, expect, it } from 'vitest'
+
+import type { PipelinePlan, PipelineShown, PlanLookShown, TraceShown } from '../../api/schema'
+import { ANNOTATOR, openPlace, Refusal, written } from '../../test/fake'
+import { Pipeline } from './Pipeline'
+import { drafts } from './useDraft'
+
+const PLAN: PipelinePlan = {
+  stages: [
+    { name: 'lists', kind: 'lists', on: true, towards: {}, after_fault: 'go on', settings: { lists: [] } },
+    { name: 'rules', kind: 'rules', on: true, towards: {}, after_fault: 'go on', settings: { rules: [] } },
+  ],
+  policy: { kind: 'order', order: [], by_type: {}, least: null, worth: {} },
+}
+const OLD: PipelinePlan = { ...PLAN, stages: PLAN.stages.slice(0, 1) }
+const NOW: PipelineShown = {
+  version: { number: 2, said: '“rules” is new', by: 'Ines', created_at: '2026-08-04T10:00:00Z', plan: PLAN },
+  fault: '',
+  choices: { lists: ['vessels', 'ports'], rules: ['berth'], types: ['VES', 'PRT'], taggers: { '4': 'first' } },
+}
+const effect = (name: string, added: number) => ({ name, kind: name, added, changed: 0, dropped: 0, refused: 1, judged: 4, right: 3, milliseconds: 5, troubles: [] })
+const LOOK: PlanLookShown = {
+  texts: 2, all: true, tokens: 1000, sentences: 9, stages: [effect('lists', 8), effect('rules', 0)],
+  after: { right: 6, found: 8, gold: 10 }, before: { right: 6, found: 8, gold: 10 }, differing: 0, shown: [],
+}
+const BETTER: PlanLookShown = { ...LOOK, after: { right: 9, found: 10, gold: 10 }, differing: 3 }
+const span = (start: number, end: number, type: string) => ({ start, end, type, source: 'lists', probability: null, maker: '', why: '' })
+const TRACE: TraceShown = {
+  sentences: [{ start: 0, end: 12, words: 'Haldis lies.', tokens: [{ start: 0, end: 6 }, { start: 7, end: 11 }, { start: 11, end: 12 }] }],
+  steps: [
+    { name: 'lists', kind: 'lists', after: [span(0, 6, 'VES')], changes: [{ what: 'added', span: span(0, 6, 'VES'), why: 'list vessels, entry “Haldis”' }], troubles: [] },
+    { name: 'policy', kind: '', after: [], changes: [{ what: 'dropped', span: span(0, 6, 'VES'), why: 'gave way to PRT' }], troubles: ['it took too long'] },
+  ],
+}
+const VERSIONS = [NOW.version, { number: 1, said: '“rules” is gone', by: '', created_at: '2026-08-03T10:00:00Z', plan: OLD }, { number: 0, said: '', by: '', created_at: null, plan: PLAN }]
+const ANSWERS = { 'GET /pipeline': NOW, 'GET /pipeline/versions': VERSIONS, 'POST /pipeline/look': LOOK, 'POST /pipeline/trace': TRACE }
+
+const rows = async () => within(await screen.findByRole('table', { name: 'stages' })).getAllByRole('row')
+const sent = (asked: Parameters<typeof written>[0]) => written(asked).filter(({ what }) => what.startsWith('PUT')).at(-1)?.body as { plan: PipelinePlan; seen: number }
+
+beforeEach(() => drafts.clear())
+
+describe('the pipeline', () => {
+  it('shows what each stage does on dev, and the trace of a sentence', async () => {
+    openPlace(<Pipeline />, 'pipeline', ANSWERS)
+    expect(await screen.findByText('F1 66.7')).toBeVisible()
+    const [, lists, rules] = await rows()
+    expect(lists).toHaveTextContent(/lists\s*8\s*75 %\s*0\s*0\s*1\s*5\.0/)
+    expect(rules).toHaveTextContent('brings nothing on dev')
+    expect((await screen.findByText(/list vessels, entry “Haldis”/)).parentElement).toHaveTextContent('VES “Haldis” · list vessels')
+    expect(screen.getByText('it took too long')).toBeVisible()
+    expect(screen.getByText('held back', { selector: 'th' })).toBeVisible()
+    expect(screen.getByRole('link', { name: 'export as a bundle' })).toHaveAttribute('href', '/api/projects/tessmar/pipeline/bundle')
+  })
+
+  it('turns a stage off by a key, says what that does before it is saved, and saves it', async () => {
+    const off = { ...NOW, version: { ...NOW.version, number: 3, said: '“lists” is off' } }
+    const { asked } = openPlace(<Pipeline />, 'pipeline', { ...ANSWERS, 'POST /pipeline/look': ({ stages }: PipelinePlan) => (stages[0]?.on ? LOOK : BETTER), 'PUT /pipeline': off })
+    await rows()
+    await userEvent.keyboard('t')
+    expect(await screen.findByText(/\+23\.3 against F1 66\.7 now · 3 sentences differ/)).toBeVisible()
+    await userEvent.click(screen.getByRole('button', { name: 'save' }))
+    expect(await screen.findByText('Version 3 is saved: “lists” is off.')).toBeVisible()
+    expect(sent(asked)).toMatchObject({ seen: 2, plan: { stages: [{ name: 'lists', on: false }, { name: 'rules', on: true }] } })
+    await waitFor(() => expect(screen.queryByRole('button', { name: 'save' })).toBeNull())
+  })
+
+  it('moves, adds, renames and deletes stages; every step can be undone and done again', async () => {
+    openPlace(<Pipeline />, 'pipeline', ANSWERS)
+    await rows()
+    const order = async () => (await rows()).slice(1, -1).map((row) => within(row).getByRole('button').textContent)
+    await userEvent.keyboard('{Shift>}{ArrowDown}{/Shift}')
+    expect(await order()).toEqual(['rules', 'lists'])
+    await userEvent.selectOptions(screen.getByLabelText('a stage of this kind'), 'types')
+    await userEvent.click(screen.getByRole('button', { name: 'add a stage' }))
+    expect(await order()).toEqual(['rules', 'lists', 'types'])
+    await userEvent.type(screen.getByLabelText('name of the stage'), ' here')
+    expect(await order()).toEqual(['rules', 'lists', 'types here'])
+    await userEvent.click(screen.getByRole('button', { name: 'delete' }))
+    expect(await order()).toEqual(['rules', 'lists'])
+    ;(document.activeElement as HTMLElement).blur()
+    await userEvent.keyboard('{Control>}z{/Control}')
+    expect(await order()).toEqual(['rules', 'lists', 'types here'])
+    await userEvent.keyboard('{Control>}{Shift>}z{/Shift}{/Control}')
+    expect(await order()).toEqual(['rules', 'lists'])
+    await userEvent.click(screen.getByRole('button', { name: 'discard' }))
+    expect(await order()).toEqual(['lists', 'rules'])
+  })
+
+  it('changes settings where they stand', async () => {
+    const { asked } = openPlace(<Pipeline />, 'pipeline', { ...ANSWERS, 'PUT /pipeline': NOW })
+    await rows()
+    await userEvent.click(screen.getByLabelText('ports'))
+    await userEvent.click(screen.getByRole('button', { name: 'rules' }))
+    await userEvent.selectOptions(screen.getByLabelText('those of lists'), 'binds')
+    await userEvent.selectOptions(screen.getByLabelText('where it fails on a text'), 'stop')
+    await userEvent.click(screen.getByRole('button', { name: 'what stands in the end' }))
+    await userEvent.selectOptions(screen.getByLabelText('of spans that may not stand together'), 'likeliest')
+    const least = screen.getByLabelText('least probability')
+    await userEvent.clear(least)
+    await userEvent.type(least, '7')
+    expect(screen.getByRole('alert')).toHaveTextContent('A number from 0 to 1.')
+    await userEvent.clear(least)
+    await userEvent.type(least, '0.25')
+    await userEvent.click(screen.getByRole('button', { name: 'who goes first: move lists up' }))
+    await userEvent.click(screen.getByRole('button', { name: 'save' }))
+    await waitFor(() =>
+      expect(sent(asked).plan).toMatchObject({
+        stages: [{ settings: { lists: ['ports'] } }, { towards: { lists: 'binds' }, after_fault: 'stop' }],
+        policy: { kind: 'likeliest', least: 0.25, order: ['lists', 'rules'] },
+      }),
+    )
+  })
+
+  it('keeps what was changed when it is refused, or when somebody else saved first', async () => {
+    let number = 2
+    const answer = ({ seen }: { seen: number }) =>
+      seen === number ? { ...NOW, version: { ...NOW.version, number: 4, said: '“lists” is off' } } : new Refusal(409, { detail: 'Somebody else changed the pipeline first.', number })
+    const { asked } = openPlace(<Pipeline />, 'pipeline', { ...ANSWERS, 'PUT /pipeline': (wish: { seen: number }) => answer(wish) })
+    await rows()
+    await userEvent.keyboard('t')
+    number = 3
+    await userEvent.click(screen.getByRole('button', { name: 'save' }))
+    expect(await screen.findByText(/Somebody else saved version 3 of the pipeline meanwhile/)).toBeVisible()
+    expect(screen.getByText('changed, not saved')).toBeVisible()
+    await userEvent.click(screen.getByRole('button', { name: 'save mine after it' }))
+    expect(await screen.findByText('Version 4 is saved: “lists” is off.')).toBeVisible()
+    expect(sent(asked).seen).toBe(3)
+  })
+
+  it('says why a plan cannot be tried', async () => {
+    const look = ({ stages }: PipelinePlan) => (stages.length === 3 ? new Refusal(422, { detail: 'The stage “condition” has no pattern.', field: 'pattern' }) : LOOK)
+    openPlace(<Pipeline />, 'pipeline', { ...ANSWERS, 'POST /pipeline/look': look })
+    await rows()
+    await userEvent.click(screen.getByRole('button', { name: 'add a stage' }))
+    expect(await screen.findByText('The stage “condition” has no pattern.')).toBeVisible()
+  })
+
+  it('tries an earlier version, which is saved like any other change', async () => {
+    const { asked } = openPlace(<Pipeline />, 'pipeline', { ...ANSWERS, 'PUT /pipeline': NOW })
+    await rows()
+    const versions = await screen.findByRole('list', { name: 'versions' })
+    expect(within(versions).getAllByRole('listitem').map((one) => one.textContent)).toEqual([
+      expect.stringMatching(/^version 2 · now“rules” is new.*Ines$/),
+      expect.stringMatching(/^version 1“rules” is gone.*try it$/),
+      'as every project begins',
+    ])
+    await userEvent.click(within(versions).getByRole('button', { name: 'try version 1' }))
+    await userEvent.click(screen.getByRole('button', { name: 'save' }))
+    await waitFor(() => expect(sent(asked)).toEqual({ plan: OLD, seen: 2 }))
+  })
+
+  it('lets an annotator look, and change nothing', async () => {
+    openPlace(<Pipeline />, 'pipeline', { ...ANSWERS, 'GET /pipeline': { ...NOW, fault: 'The stage “lists” names the list “x”.' } }, ANNOTATOR)
+    await rows()
+    expect(screen.getByRole('alert')).toHaveTextContent('It cannot run as it is, so nothing is answered')
+    expect(screen.queryByRole('button', { name: 'add a stage' })).toBeNull()
+    expect(screen.queryByRole('link', { name: 'export as a bundle' })).toBeNull()
+    expect(screen.getByRole('group', { name: 'settings of lists' })).toBeDisabled()
+    await userEvent.keyboard('t')
+    expect(screen.queryByText('changed, not saved')).toBeNull()
+  })
+})
