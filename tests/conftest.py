@@ -22,6 +22,7 @@ from urdaten.demo.load import load
 from urdaten.places.desk import acts as desk
 from urdaten.places.desk import learned
 from urdaten.places.lists.acts import compiling, pages
+from urdaten.places.pipeline.acts import answers
 from urdaten.places.tagger import acts as tagger
 from urdaten.places.team import acts as team
 from urdaten.places.team.acts import Role
@@ -50,6 +51,7 @@ def nothing_kept() -> None:
     pages._twos.clear()
     learned._kept.clear()
     tagger._load.cache_clear()
+    answers._held.clear()
 
 
 @pytest.fixture(scope="session")

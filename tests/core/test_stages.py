@@ -25,8 +25,10 @@ from urdaten.core.pipeline import (
 )
 from urdaten.core.rules import Rule
 from urdaten.core.spans import OVERLAPS, Overlap, Span, SpanTable, forbidden_pairs
-from urdaten.core.tagger import GoldText, TaggerInput, TrainingSettings, train
-from urdaten.core.text import Vocabulary, analyse, batch_of
+from urdaten.core.tagger import GoldText, Tagger, TaggerInput, TrainingSettings, train
+from urdaten.core.text import Batch, Vocabulary, analyse, batch_of
+
+from .invented import QUICK, invented
 
 # The tagger has seen what lists find.
 FED = (("lists", "tagger"),)
@@ -190,3 +192,73 @@ def test_rules_take_spans_of_lists_and_of_rules_before_them_away_and_say_so() ->
     ]
     other = RuleStage(tuple(one.compiled() for one in reversed(written)))
     assert other.fingerprint != stage.fingerprint
+
+
+def quick_tagger() -> tuple[Tagger, Batch, SpanTable]:
+    vocabulary = Vocabulary()
+    texts = invented(60, 2, vocabulary)
+    tagger = train(texts, texts[:10], vocabulary, ["VES", "PRT"], QUICK)
+    bodies = [text.item.analysis.body for text in invented(30, 5, vocabulary)]
+    return tagger, batch_of(bodies), SpanTable.empty()
+
+
+def told(changes: Changes) -> set[tuple[int, int, str]]:
+    table = changes.added
+    return {
+        (text, span.start, span.type)
+        for text, span in zip(table.text.tolist(), table.spans_in_order(), strict=True)
+    }
+
+
+def test_a_tagger_may_have_some_types_under_other_names_and_a_least_probability() -> None:
+    tagger, batch, none = quick_tagger()
+    every = told(TaggerStage(tagger).apply(batch, none))
+    assert {kind for *_, kind in every} == {"VES", "PRT"}
+    ships = TaggerStage(tagger, {"VES": "BOAT"}).apply(batch, none)
+    assert told(ships) == {(text, at, "BOAT") for text, at, kind in every if kind == "VES"}
+    bounds = sorted(s.probability or 0 for own in ships.added.spans(30) for s in own)
+    middle = bounds[len(bounds) // 2]
+    half = TaggerStage(tagger, {"VES": "BOAT"}, least=middle + 1e-4).apply(batch, none)
+    assert 0 < len(half.refused) == len(ships.added) - len(half.added)
+    assert all((s.probability or 0) > middle for own in half.added.spans(30) for s in own)
+    assert all(why.words.endswith(f"the {middle + 1e-4:.0%} that it takes") for why in half.why_refused)
+    spared = TaggerStage(tagger, {"VES": "BOAT"}, least=1.0, least_of={"BOAT": 0.0}).apply(batch, none)
+    assert told(spared) == told(ships)
+
+
+def test_second_thoughts_come_beside_what_was_chosen() -> None:
+    tagger, batch, none = quick_tagger()
+    chosen = TaggerStage(tagger).apply(batch, none)
+    both = TaggerStage(tagger, also=0.01).apply(batch, none)
+    likely = tagger.likely([TaggerInput(analysis, []) for analysis in batch.analyses], batch.vocabulary, 0.01)
+    expected = told(chosen) | {(k, s.start, s.type) for k, own in enumerate(likely) for s in own}
+    assert told(both) == expected
+    assert len(both.added) > len(chosen.added)
+
+
+def test_evidence_goes_by_the_names_that_a_tagger_learnt() -> None:
+    tagger, batch, _ = quick_tagger()
+    seen: list[SpanTable] = []
+
+    class Listening(Tagger):
+        def tag_batch(self, batch: Batch, evidence: SpanTable, groups: Sequence[str] = ()) -> SpanTable:
+            seen.append(evidence)
+            return super().tag_batch(batch, evidence, groups)
+
+    listening = Listening(**{name: getattr(tagger, name) for name in tagger.__dataclass_fields__})
+    spans = SpanTable.of_spans(
+        [
+            [
+                Span(4, 8, "BOAT", "lists", maker="now"),
+                Span(4, 8, "PRT", "rules", maker="new"),
+                Span(0, 3, "PRT", "given"),
+            ]
+        ]
+    )
+    for makers, named in ((None, ["now", "new"]), ({("lists", "now"): "then"}, ["then", ""])):
+        TaggerStage(listening, {"VES": "BOAT"}, makers).apply(batch, spans)
+        told_of = seen[-1].spans_in_order()
+        assert [(s.type, s.source, s.maker) for s in told_of] == [
+            ("VES", "lists", named[0]),
+            ("PRT", "rules", named[1]),
+        ]

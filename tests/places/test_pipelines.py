@@ -92,8 +92,10 @@ def test_a_kept_pipeline_answers_everywhere(pipe: Api) -> None:
     assert kept["version"]["said"].startswith("“lists” is gone; “rules” is gone; “ships” is new")
     assert kept["version"]["by"] == "Ines"
     assert answer(pipe) == [("Amber Quay", "VES"), ("salt", "CGO")]
+    assert len(pipe.get("/desk/queue/ordered", source="together", type="CGO")["items"]) == 1
     keep(pipe, plan | {"stages": [GOODS]}, 1)
     assert answer(pipe) == [("Amber", "CGO"), ("salt", "CGO")]
+    assert pipe.get("/desk/queue/ordered", source="together", type="VES")["items"] == []
     # A list that changes is followed at once.
     goods = next(one for one in pipe.get("/lists") if one["name"] == "goods")
     amber = pipe.get(f"/lists/{goods['id']}/entries", search="amber")["entries"][0]

@@ -19,7 +19,7 @@ describe('the guide', () => {
     const window = within(await screen.findByRole('dialog', { name: 'Lists' }))
     expect(window.getByRole('img')).toHaveAttribute('src', expect.stringMatching(/lists.*\.png/) as string)
     const pages = within(window.getByRole('navigation')).getAllByRole('button')
-    expect(pages.map((page) => page.textContent)).toEqual(['Signing in', 'Projects', 'Types', 'Texts', 'Desk', 'Lists', 'Rules', 'Tagger', 'Scores', 'Records'])
+    expect(pages.map((page) => page.textContent)).toEqual(['Signing in', 'Projects', 'Types', 'Texts', 'Desk', 'Lists', 'Rules', 'Tagger', 'Pipeline', 'Scores', 'Records'])
     await userEvent.click(window.getByRole('button', { name: 'Rules' }))
     expect(await screen.findByRole('dialog', { name: 'Rules' })).toBeInTheDocument()
     expect(window.getByRole('button', { name: 'Rules' })).toHaveAttribute('aria-current', 'page')

@@ -114,7 +114,7 @@ function Effects({ effect, tokens }: { effect: EffectShown | undefined; tokens: 
     tokens > 0 ? (1000 * (effect.milliseconds / tokens)).toFixed(1) : '–',
   ]
   return (figures ?? ['', '', '', '', '', '']).map((figure, k) => (
-    <chakra.td key={k} textAlign="right" px="2" verticalAlign="middle" color={figure === '0' ? 'second' : undefined}>
+    <chakra.td key={k} textAlign="right" px="2" verticalAlign="middle" whiteSpace="nowrap" color={figure === '0' ? 'second' : undefined}>
       {figure}
     </chakra.td>
   ))

@@ -67,16 +67,24 @@ const inside = (span: { start: number; end: number }, { start, end }: TraceSente
 const same = (one: { start: number; end: number; type: string }, other: { start: number; end: number; type: string }) =>
   one.start === other.start && one.end === other.end && one.type === other.type
 
-/** The spans that a stage has left, and hollow ones for those that it took away or held back. */
+/**
+ * The spans that a stage has left, and hollow ones for those that it took away or held back. Of several that say the same the
+ * last one is shown.
+ */
 function laneOf(step: TraceStepShown, sentence: TraceSentenceShown): Lane {
   const here = step.changes.filter(({ span }) => inside(span, sentence))
   const added = here.filter(({ what }) => what === 'added')
-  const kept = staveSpans(step.after.filter((span) => inside(span, sentence))).map((span): StaveSpan => (added.some((one) => same(one.span, span)) ? { ...span, change: 'added' } : span))
+  const own = step.after.filter((span) => inside(span, sentence))
+  const last = own.filter((span, k) => !own.slice(k + 1).some((other) => same(other, span)))
+  const kept = staveSpans(last).map((span, k): StaveSpan => {
+    const isNew = added.some((one) => same(one.span, span) && one.span.source === last[k]?.source)
+    return isNew ? { ...span, change: 'added' } : span
+  })
   const gone = here
-    .filter(({ what }) => what === 'dropped' || what === 'refused')
+    .filter(({ what, span }) => (what === 'dropped' || what === 'refused') && !last.some((other) => same(other, span)))
     .map(({ what, span, why }, k): StaveSpan => ({ ...span, id: `${what}-${k}`, why, change: what === 'dropped' ? 'removed' : 'beaten' }))
   const lane = otherLane(step.name, step.name === 'policy' ? 'in the end' : step.name, [])
-  return { ...lane, spans: [...kept, ...gone] }
+  return { ...lane, spans: [...kept, ...gone.filter((span, k) => !gone.slice(0, k).some((other) => same(other, span)))] }
 }
 
 const DID = { added: 'added', changed: 'changed', dropped: 'dropped', refused: 'held back' }

@@ -4,7 +4,7 @@ import type { PipelinePlan } from '../../api/schema'
 import { changed, movedTo, newStage, samePlan, type Stage, switched, without, withStage } from './plan'
 
 const stage = (name: string, more: Partial<Stage> = {}): Stage => ({ name, kind: 'lists', on: true, towards: {}, after_fault: 'go on', settings: { lists: [] }, ...more }) as Stage
-const AGAIN = stage('again', { kind: 'repeats', towards: { ships: 'binds' }, settings: { types: [], least: 0.9, stages: ['ships', 'goods'], in_group: false, small: false, times: 1 } } as Partial<Stage>)
+const AGAIN = stage('again', { kind: 'repeats', towards: { ships: 'binds' }, settings: { types: [], least: 0.9, stages: ['ships', 'goods'], in_group: false, small: false, times: 1 } })
 const PLAN: PipelinePlan = {
   stages: [stage('ships'), stage('goods', { towards: { ships: 'feeds' } }), AGAIN],
   policy: { kind: 'by type', order: ['goods', 'ships'], by_type: { VES: ['ships'] }, least: null, worth: { goods: 0.4 } },
