@@ -119,6 +119,17 @@ def test_what_it_names_may_get_another_name(pipe: Api) -> None:
     assert answer(pipe) == before == [("Amber Quay", "CGO")]
     pipe.put(f"/lists/{ships['id']}", {"name": "all ships", "type": "VES", "on": False, "version": 2})
     assert "names the list “all ships”" in pipe.get("/pipeline")["fault"]
+    # Nobody is kept from their work by that, and nothing is measured that is no answer.
+    assert answer(pipe) == []
+    look = pipe.post("/pipeline/look", plan | {"stages": [GOODS]}, 200)
+    assert (look["before"]["found"], look["after"]["found"]) == (0, 2)
+    with transaction(pipe.settings.database_url) as db:
+        db.execute(text("UPDATE text SET split = 'test' WHERE title = '1'"))
+    pipe.post("/scorecards", expect=202)
+    (job,) = pipe.run_jobs()
+    assert job["state"] == "failed"
+    assert "names the list “all ships”" in job["message"]
+    assert pipe.get("/scorecards") == []
 
 
 @pytest.mark.parametrize(

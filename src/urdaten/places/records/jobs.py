@@ -26,6 +26,7 @@ def run_assembly(context: JobContext) -> str:
         templates = acts.read_templates(db, project.id)
         everything = texts.all_texts(db, project.id)
         signed = pipeline.gold_by_sentence(db, everything)
+        pipeline.check_runs(db, project)
         evidence = pipeline.evidence(db, project, everything)
         names = lists.gazetteer(db, project)
         analyses = texts.batch_of(db, everything, project.language).analyses

@@ -27,6 +27,7 @@ def run_scoring(context: JobContext) -> str:
         wanted = texts.all_texts(db, project.id, ("test",))
         signed = pipeline.gold_by_sentence(db, wanted)
         wanted = [text for text in wanted if signed[text.id]]
+        pipeline.check_runs(db, project)
         evidence = pipeline.evidence(db, project, wanted)
         training = tagger.training_in_use(db, project.id)
     sources = {"resolved": "All together", "lists": "Lists only", "rules": "Rules only"}

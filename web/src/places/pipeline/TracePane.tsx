@@ -50,7 +50,7 @@ function Trace({ trace }: { trace: TraceShown }) {
       ))}
       <Fold title="what each stage did, and why" open>
         {trace.steps.map((step) => (
-          <Done key={step.name} step={step} sentences={trace.sentences} />
+          <Done key={`${step.kind} ${step.name}`} step={step} sentences={trace.sentences} />
         ))}
       </Fold>
     </>
@@ -83,7 +83,7 @@ function laneOf(step: TraceStepShown, sentence: TraceSentenceShown): Lane {
   const gone = here
     .filter(({ what, span }) => (what === 'dropped' || what === 'refused') && !last.some((other) => same(other, span)))
     .map(({ what, span, why }, k): StaveSpan => ({ ...span, id: `${what}-${k}`, why, change: what === 'dropped' ? 'removed' : 'beaten' }))
-  const lane = otherLane(step.name, step.name === 'policy' ? 'in the end' : step.name, [])
+  const lane = otherLane(`${step.kind} ${step.name}`, step.kind === '' ? 'in the end' : step.name, [])
   return { ...lane, spans: [...kept, ...gone.filter((span, k) => !gone.slice(0, k).some((other) => same(other, span)))] }
 }
 
@@ -96,7 +96,7 @@ function Done({ step, sentences }: { step: TraceStepShown; sentences: readonly T
   }
   return (
     <Box mb="2">
-      <Box fontWeight="bold">{step.name === 'policy' ? 'in the end' : step.name}</Box>
+      <Box fontWeight="bold">{step.kind === '' ? 'in the end' : step.name}</Box>
       {step.troubles.map((trouble) => (
         <Box key={trouble} color="bad">
           {trouble}

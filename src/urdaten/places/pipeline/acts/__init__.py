@@ -1,5 +1,6 @@
 """Acts on evidence: what other places may ask of it."""
 
+from urdaten.places.pipeline.acts.answers import check_runs
 from urdaten.places.pipeline.acts.bundling import bundle_of
 from urdaten.places.pipeline.acts.catching_up import COUNTED, JOB, STAMP, Standing, begin, counted, standing
 from urdaten.places.pipeline.acts.choosing import Choices, choices, fault
@@ -91,6 +92,7 @@ __all__ = [
     "begin",
     "begin_trial",
     "bundle_of",
+    "check_runs",
     "choices",
     "count",
     "count_rule",

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.pipeline import Became, Beside, Pipeline, Plan, Step, build
 from urdaten.core.spans import Span, SpanTable
 from urdaten.core.text import Batch
+from urdaten.errors import BadInput
 from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline.acts import versions
 from urdaten.places.pipeline.acts.gold import gold_by_sentence
@@ -84,7 +85,7 @@ def look(db: Session, project: Project, plan: Plan, *, beside: Plan | None = Non
     held = _Texts(db, project)
     counted = _Counted()
     after = held.answers(pipeline, counted)
-    now = after if before == plan else held.answers(build(before, read_material(db, project, before)), None)
+    now = after if before == plan else _answers(db, project, held, before)
     differing = [one for one in held.against(now, after) if set(one.before) != set(one.after)]
     return Look(
         texts=len(held.wanted),
@@ -97,6 +98,14 @@ def look(db: Session, project: Project, plan: Plan, *, beside: Plan | None = Non
         differing=len(differing),
         shown=differing[:DIFFERING],
     )
+
+
+def _answers(db: Session, project: Project, held: _Texts, plan: Plan) -> list[list[Span]]:
+    """Those of a plan, which answers nothing where it cannot run."""
+    try:
+        return held.answers(build(plan, read_material(db, project, plan)), None)
+    except BadInput:
+        return [[] for _ in held.wanted]
 
 
 class _Counted:
