@@ -248,6 +248,7 @@ def test_a_trace_says_what_became_of_every_span(pipe: Api) -> None:
         ("types", [("changed", 4, "CGO", "is VES from here on")]),
         ("policy", []),
     ]
+    assert [step["kind"] for step in trace["steps"]] == ["lists", "lists", "types", ""]
     assert [s["type"] for s in trace["steps"][-1]["after"]] == ["VES", "VES"]
     pipe.post("/pipeline/trace", {"plan": plan, "words": "  "}, 422)
     sentence = pipe.get("/desk/queue")["items"][1]["id"]

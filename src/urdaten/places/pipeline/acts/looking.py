@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from sqlalchemy.orm import Session
 
-from urdaten.core.pipeline import Became, Beside, Pipeline, Plan, Step, build
+from urdaten.core.pipeline import Became, Beside, Pipeline, PlacedStage, Plan, Step, build
 from urdaten.core.spans import Span, SpanTable
 from urdaten.core.text import Batch
 from urdaten.errors import BadInput
@@ -149,7 +149,7 @@ class _Texts:
         stage = step.stage
         return Effect(
             name=stage.name,
-            kind=getattr(stage, "kind", ""),
+            kind=stage.kind if isinstance(stage, PlacedStage) else "",
             added=len(changes.added) - changed,
             changed=changed,
             dropped=len(changes.removed) - changed,

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
 
-from urdaten.core.pipeline import Beside, Plan, Told, build, told
+from urdaten.core.pipeline import Beside, PlacedStage, Plan, Told, build, told
 from urdaten.core.spans import Span
 from urdaten.core.text import Batch, batch_of
 from urdaten.places.pipeline.acts.groups import reading_groups, units_of
@@ -17,7 +17,7 @@ from urdaten.places.texts import acts as texts
 
 @dataclass(frozen=True, kw_only=True)
 class TraceStep:
-    """One stage: what it did, the spans after it, and what went wrong."""
+    """One stage, or with no kind the policy: what it did, the spans after it, and what went wrong."""
 
     name: str
     kind: str
@@ -55,7 +55,7 @@ def _trace(db: Session, project: Project, plan: Plan, batch: Batch, at: int, bes
     steps = [
         TraceStep(
             name=step.stage.name,
-            kind=getattr(step.stage, "kind", ""),
+            kind=step.stage.kind if isinstance(step.stage, PlacedStage) else "",
             changes=told(step, at),
             after=step.after.spans(len(batch))[at],
             troubles=[one.said for one in step.changes.troubles if one.text == at],
