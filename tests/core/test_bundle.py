@@ -26,7 +26,7 @@ from urdaten.core.bundle import (
     read_file,
     to_bytes,
 )
-from urdaten.core.lists import Entry
+from urdaten.core.lists import Entry, listfile
 from urdaten.core.pipeline import Beside, Weigher, build, standard
 from urdaten.errors import BadFile, BadInput, NotFound
 
@@ -72,6 +72,11 @@ def test_equal_lists_make_equal_files_in_whatever_order_they_come() -> None:
     shuffled = replace(SHIPS, entries=(Entry("Haldis", number=7), Entry("Tern of Varnby", ("Tern",), 3)))
     lists, heads = gathered_lists([shuffled, GOODS])
     assert to_bytes(small_bundle(lists=lists, heads=heads)) == DATA
+    ways = [replace(SHIPS, entries=(Entry("Tern", own),)) for own in (("T.", "Tn"), ("Tn", "T."))]
+    one, other_way = (gathered_lists([names])[0] for names in ways)
+    assert one is not None
+    assert other_way is not None
+    assert listfile.to_bytes(one, {}) == listfile.to_bytes(other_way, {})
     other, heads = gathered_lists([replace(SHIPS, entries=SHIPS.entries[:1]), GOODS])
     assert to_bytes(small_bundle(lists=other, heads=heads)) != DATA
 
@@ -118,6 +123,12 @@ def changed(name: str, change: Callable[[Any], Any]) -> bytes:
     return written(parts | {name: json.dumps(values if made is None else made).encode()})
 
 
+def swapped(name: str, old: bytes, new: bytes) -> dict[str, bytes]:
+    """Parts of which one holds something else of the same size."""
+    parts = parts_of(DATA)
+    return parts | {name: parts[name].replace(old, new)}
+
+
 def without(name: str) -> bytes:
     parts = parts_of(DATA)
     del parts[name]
@@ -140,6 +151,7 @@ def test_a_container_written_anew_is_the_same() -> None:
         (written(parts_of(DATA) | {"more.bin": b""}), "manifest.json"),
         (written({"scheme.json": b"{}"}, signed=False), "manifest.json"),
         (written(parts_of(DATA) | {"rules.json": b"{}"}, signed=False), "rules.json"),
+        (written(swapped("rules.json", b"berth", b"bertx"), signed=False), "rules.json"),
         (without("scheme.json"), "scheme.json"),
         (without("pipeline.json"), "pipeline.json"),
         (without("lists.bin"), "lists.bin"),

@@ -129,6 +129,12 @@ def test_a_certain_name_is_found_again_where_nothing_is_marked() -> None:
     assert again(RepeatsStage(times=2), [body], [spans[:1]]) == [[]]
 
 
+def test_a_part_of_a_name_that_is_found_again_is_no_name_of_its_own() -> None:
+    body = "Amber Quay met Amber. Then Amber Quay left."
+    spans = [Span(0, 10, "VES", "lists"), Span(15, 20, "PER", "lists")]
+    assert again(RepeatsStage(), [body], [spans]) == [["Amber Quay VES"]]
+
+
 def test_it_is_found_again_in_other_texts_of_its_group_alone() -> None:
     bodies = ["Haldis sails.", "And Haldis waits.", "Or Haldis."]
     spans: list[list[Span]] = [[Span(0, 6, "VES", "lists")], [], []]

@@ -17,6 +17,7 @@ from urdaten.core.pipeline import (
     Weigher,
     answers_by_folds,
     learn,
+    learning,
     looks,
 )
 from urdaten.core.spans import Span, SpanTable
@@ -97,6 +98,25 @@ def test_an_answer_by_folds_has_not_seen_its_own_gold() -> None:
     assert f1(answers_by_folds([], noise), noise) < 0.85
     helped = f1(answers_by_folds([signed(150, seed=5)], one), one)
     assert helped > 0.85
+
+
+def test_no_text_is_answered_by_what_was_learnt_from_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    one, other = signed(23), signed(11, seed=4)
+    learnt_from: list[np.ndarray] = []
+
+    def listening(_examples: object, _data: object, texts: np.ndarray, *_rest: object) -> Weigher:
+        learnt_from.append(texts)
+        # Whoever is answered by this one says which fold it was.
+        return Weigher((("any span", float(len(learnt_from))),), 0.0)
+
+    monkeypatch.setattr(learning, "_learn", listening)
+    answered = answers_by_folds([other], one, folds=4)
+    held_out = np.stack([~texts for texts in learnt_from])
+    assert not held_out[:, :11].any()
+    assert (held_out[:, 11:].sum(axis=0) == 1).all()
+    for k, own in enumerate(answered):
+        fold = int(held_out[:, 11 + k].argmax())
+        assert all(span.probability == pytest.approx(1 / (1 + np.exp(-(fold + 1)))) for span in own)
 
 
 def test_same_texts_same_weights_and_unsigned_ones_teach_nothing() -> None:
