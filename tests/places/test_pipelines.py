@@ -258,6 +258,17 @@ def test_a_trace_says_what_became_of_every_span(pipe: Api) -> None:
     pipe.post("/pipeline/trace", {"plan": plan, "sentence": 99999}, 404)
 
 
+def test_its_bundle_says_what_the_desk_says(pipe: Api) -> None:
+    where = stage("where", "where", pattern="'takes'", types=("VES",))
+    again = stage("again", "repeats")
+    keep(pipe, plan_of(pipe) | {"stages": [SHIPS, GOODS | {"towards": {"ships": "binds"}}, where, again]}, 0)
+    bundle = pipe.request("GET", "/api/projects/tessmar/pipeline/bundle").content
+    (found,) = Runner(from_bytes(bundle)).run([BODY])
+    own = [(BODY[s.start : s.end], s.type) for s in found.spans]
+    assert [*answer(pipe), *answer(pipe, 1)] == own == [("Amber Quay", "VES"), ("salt", "CGO")]
+    assert pipe.post("/pipeline/look", plan_of(pipe), 200)["example"] == "The Amber Quay takes salt."
+
+
 def test_scores_and_records_know_that_it_has_changed(pipe: Api) -> None:
     with transaction(pipe.settings.database_url) as db:
         db.execute(text("UPDATE text SET split = 'test' WHERE title = '1'"))
@@ -274,8 +285,8 @@ def test_scores_and_records_know_that_it_has_changed(pipe: Api) -> None:
     assert newest["f1"] == 1.0
 
 
-def test_its_bundle_says_what_the_desk_says(demo_api: Api) -> None:
-    """Through the API, the Desk, Python and a file the answer is one and the same."""
+def test_its_bundle_says_what_a_trace_says(demo_api: Api) -> None:
+    """What a trace over the API says, and what a file says in Python, is one and the same, also with a tagger."""
     settings = {"features": ["words", "shapes", "lists", "rules"], "epochs": 3}
     demo_api.post("/trainings", {"name": "quick", "settings": settings})
     demo_api.run_jobs()

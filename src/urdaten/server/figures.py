@@ -66,7 +66,7 @@ def _figures(db: Session, project: Project) -> ProjectFigures:
     held = lists.read_lists(db, project.id)
     known_rules = rules.read_rules(db, project.id)
     training = tagger.training_in_use(db, project.id)
-    piped = pipeline.present(db, project.id)
+    stages, version = pipeline.stages_on(db, project.id)
     card = scores.latest_whole(db, project.id)
     count, unfinished = records.count_records(db, project.id)
     stale: dict[str, list[str]] = {}
@@ -88,7 +88,7 @@ def _figures(db: Session, project: Project) -> ProjectFigures:
         rules=len(known_rules),
         rules_failing=sum(rules.failing(db, project, rule) > 0 for rule in known_rules),
         tagger=_tagger(training),
-        pipeline=PipelineFigure(stages=len(piped.plan.on), version=piped.number),
+        pipeline=PipelineFigure(stages=stages, version=version),
         scores=_score(card),
         records=count,
         records_open=unfinished,

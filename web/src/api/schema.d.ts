@@ -5886,6 +5886,11 @@ export interface components {
              * @description signed sentences in which its answer is another than that of now
              */
             differing: number;
+            /**
+             * Example
+             * @description words of a signed dev sentence; empty where there is none
+             */
+            example: string;
             /** Sentences */
             sentences: number;
             /**

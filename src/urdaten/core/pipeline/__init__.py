@@ -6,11 +6,9 @@ from urdaten.core.pipeline.learning import FOLDS, LEAST_SPANS, Signed, answers_b
 from urdaten.core.pipeline.naming import Named, named_in, renamed_plan
 from urdaten.core.pipeline.placing import PlacedStage
 from urdaten.core.pipeline.plan import (
-    AFTER_FAULT,
     KINDS,
     LONGEST_NAME,
     MOST_STAGES,
-    RELATIONS,
     GivenSettings,
     ListsSettings,
     Plan,
@@ -60,7 +58,6 @@ from urdaten.core.pipeline.weighing import Looks, Part, Weigher, looks
 from urdaten.core.pipeline.where import SCOPES, Scope, WhereStage
 
 __all__ = [
-    "AFTER_FAULT",
     "ALONE",
     "FOLDS",
     "HALF",
@@ -72,7 +69,6 @@ __all__ = [
     "ORDER",
     "POLICIES",
     "PRIORITIES",
-    "RELATIONS",
     "RULES",
     "SCOPES",
     "TAGGER",

@@ -138,7 +138,7 @@ class _Builder:
             name=plan.name,
             kind=plan.kind,
             stage=self._stage(plan),
-            kinds={stage.name: stage.kind for stage in earlier},
+            kinds={stage.name: stage.kind for stage in earlier if stage.on},
             overlap=self._material.overlap,
             binding=frozenset(name for name, how in plan.towards.items() if how == "binds"),
             stops=plan.after_fault == "stop",
@@ -163,7 +163,7 @@ class _Builder:
             least = material.weigher.least if least is None else least
         return PolicyStage(
             kind=plan.kind,
-            order=self._plan.order(),
+            order=tuple(name for name in self._plan.order() if name in on),
             by_type=tuple(sorted(plan.by_type.items())),
             left_out=tuple(sorted(fed.items())),
             overlap=material.overlap,
@@ -233,7 +233,7 @@ class _Builder:
         rule = Rule(name=plan.name, type="X", text=settings.pattern)
         compiled = rule.compiled(self._material.fragments, self._material.words)
         stages = frozenset(settings.stages) or None
-        kinds = {stage.name: stage.kind for stage in self._plan.stages}
+        kinds = {stage.name: stage.kind for stage in self._plan.on}
         return WhereStage(compiled, settings.scope, settings.has, frozenset(settings.types), stages, kinds)
 
 

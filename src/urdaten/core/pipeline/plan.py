@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field, fields, replace
-from typing import Any, Literal, get_args
+from typing import Any, Literal
 
 from urdaten.core.fields import plain, read_fields, read_record, read_text
 from urdaten.core.pipeline.policy import PolicyKind
@@ -15,9 +15,7 @@ from urdaten.core.pipeline.where import Scope
 from urdaten.errors import BadInput
 
 Relation = Literal["competes", "binds", "feeds"]
-RELATIONS: tuple[Relation, ...] = get_args(Relation)
 AfterFault = Literal["go on", "stop"]
-AFTER_FAULT: tuple[AfterFault, ...] = get_args(AfterFault)
 MOST_STAGES = 40
 LONGEST_NAME = 60
 

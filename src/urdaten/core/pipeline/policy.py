@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal, Protocol, get_args
 
@@ -229,8 +229,3 @@ def _stand(
     columns = (spans.text, spans.start, spans.end, spans.type)
     standing(order, *columns, fixed, lenient, _MODES[overlap], kept, by)
     return kept, by
-
-
-def orders(by_type: Mapping[str, Sequence[str]]) -> tuple[tuple[str, tuple[str, ...]], ...]:
-    """As PolicyStage has them."""
-    return tuple((code, tuple(own)) for code, own in sorted(by_type.items()))

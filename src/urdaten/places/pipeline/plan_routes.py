@@ -82,7 +82,9 @@ def look(wish: PipelinePlan, project: OfProject, _me: Annotator, db: Db) -> Plan
 
 
 def _look(project: Project, found: acts.Look) -> PlanLookShown:
-    values = {name: getattr(found, name) for name in ("texts", "all", "tokens", "sentences", "differing")}
+    values = {
+        name: getattr(found, name) for name in ("texts", "all", "tokens", "sentences", "differing", "example")
+    }
     return PlanLookShown(
         **values,
         stages=[EffectShown.model_validate(one) for one in found.stages],

@@ -215,6 +215,7 @@ class PlanLookShown(Shown):
     after: AgainstShown
     before: AgainstShown
     differing: int = Field(description="signed sentences in which its answer is another than that of now")
+    example: str = Field(description="words of a signed dev sentence; empty where there is none")
     shown: list[StaveShown] = Field(description="the first of them: gold, before and after")
 
 

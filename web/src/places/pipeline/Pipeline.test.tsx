@@ -23,7 +23,7 @@ const NOW: PipelineShown = {
 const effect = (name: string, added: number) => ({ name, kind: name, added, changed: 0, dropped: 0, refused: 1, judged: 4, right: 3, milliseconds: 5, troubles: [] })
 const LOOK: PlanLookShown = {
   texts: 2, all: true, tokens: 1000, sentences: 9, stages: [effect('lists', 8), effect('rules', 0)],
-  after: { right: 6, found: 8, gold: 10 }, before: { right: 6, found: 8, gold: 10 }, differing: 0, shown: [],
+  after: { right: 6, found: 8, gold: 10 }, before: { right: 6, found: 8, gold: 10 }, differing: 0, example: 'Haldis lies.', shown: [],
 }
 const BETTER: PlanLookShown = { ...LOOK, after: { right: 9, found: 10, gold: 10 }, differing: 3 }
 const span = (start: number, end: number, type: string) => ({ start, end, type, source: 'lists', probability: null, maker: '', why: '' })
@@ -78,6 +78,15 @@ describe('the pipeline', () => {
     expect(await order()).toEqual(['rules', 'lists', 'types'])
     await userEvent.type(screen.getByLabelText('name of the stage'), ' here')
     expect(await order()).toEqual(['rules', 'lists', 'types here'])
+    // A name that is taken, or none at all, is typed and not used.
+    await userEvent.clear(screen.getByLabelText('name of the stage'))
+    expect(screen.getByRole('alert')).toHaveTextContent('A stage has a name.')
+    await userEvent.type(screen.getByLabelText('name of the stage'), 'lists')
+    expect(screen.getByRole('alert')).toHaveTextContent('There is another stage “lists”.')
+    expect(await order()).toEqual(['rules', 'lists', 'list'])
+    await userEvent.clear(screen.getByLabelText('name of the stage'))
+    await userEvent.type(screen.getByLabelText('name of the stage'), 'types here')
+    expect(screen.queryByRole('alert')).toBeNull()
     await userEvent.click(screen.getByRole('button', { name: 'delete' }))
     expect(await order()).toEqual(['rules', 'lists'])
     ;(document.activeElement as HTMLElement).blur()

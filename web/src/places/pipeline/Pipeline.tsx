@@ -146,16 +146,13 @@ function Open({ shown }: { shown: PipelineShown }) {
         />
         {lead && <Acts plan={plan} at={at} onMove={(place) => move(chosen, place)} onDelete={stage && (() => remove(chosen))} onAdd={add} />}
         <Section>
-          <TracePane plan={plan} begin={exampleOf(look.data)} barred={look.isError} />
+          <TracePane plan={plan} begin={look.data?.example ?? ''} barred={look.isError} />
         </Section>
         {draft.isChanged && look.data && !look.isError && <Differing look={look.data} />}
       </Box>
     </Columns>
   )
 }
-
-/** A sentence in which something happens, for whoever has pasted none. */
-const exampleOf = (look: PlanLookShown | undefined) => look?.shown[0]?.words ?? 'The Amber Quay sailed from Varnby at 0600. Amber Quay is due at Sill Wharf.'
 
 /** The answer on dev, with what the change brings. */
 function Figures({ look, isChanged }: { look: PlanLookShown | undefined; isChanged: boolean }) {

@@ -1,5 +1,5 @@
 import { Box, Stack } from '@chakra-ui/react'
-import type { ReactNode } from 'react'
+import { type ReactNode, useState } from 'react'
 
 import type { ChoicesShown, PipelinePlan } from '../../api/schema'
 import { CheckField, CheckFields, ChoiceField, TextField } from '../../parts/controls'
@@ -39,7 +39,7 @@ export function StageSheet({ plan, stage, choices, onChange, readOnly }: StageSh
       <Heading>{KINDS[stage.kind].label}</Heading>
       <Stack gap="3" px="3">
         <Box color="second">{KINDS[stage.kind].about}</Box>
-        <TextField label="name of the stage" value={stage.name} onChange={(name) => name.trim() && onChange({ ...stage, name })} readOnly={readOnly} />
+        <NameField name={stage.name} taken={plan.stages.map(({ name }) => name)} onChange={(name) => onChange({ ...stage, name })} readOnly={readOnly} />
         <Settings stage={stage} earlier={earlier.map(({ name }) => name)} choices={choices} onChange={onChange} />
         {earlier.length > 0 && ['lists', 'rules', 'tagger', 'given'].includes(stage.kind) && (
           <Section>
@@ -57,6 +57,20 @@ export function StageSheet({ plan, stage, choices, onChange, readOnly }: StageSh
       </Stack>
     </Box>
   )
+}
+
+/** What is no name yet, or another stage's, stays as it is typed and names nothing. */
+function NameField({ name, taken, onChange, readOnly }: { name: string; taken: readonly string[]; onChange: (name: string) => void; readOnly: boolean }) {
+  const [typed, setTyped] = useState<string | null>(null)
+  const shown = typed ?? name
+  const made = shown.trim()
+  const put = (text: string) => {
+    const fits = text.trim() !== '' && (text.trim() === name || !taken.includes(text.trim()))
+    setTyped(fits && text === text.trim() ? null : text)
+    if (fits) onChange(text.trim())
+  }
+  const error = made === '' ? 'A stage has a name.' : made !== name ? `There is another stage “${made}”.` : undefined
+  return <TextField label="name of the stage" value={shown} onChange={put} readOnly={readOnly} error={error} />
 }
 
 interface SettingsProps {

@@ -57,6 +57,7 @@ from urdaten.places.pipeline.acts.versions import (
     present,
     read_version,
     read_versions,
+    stages_on,
 )
 from urdaten.places.pipeline.acts.worth import entry_worths, gold_of_type, scores
 
@@ -124,6 +125,7 @@ __all__ = [
     "reading_groups",
     "scores",
     "slots",
+    "stages_on",
     "stamp",
     "standing",
     "texts_to_try",

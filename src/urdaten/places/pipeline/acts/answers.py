@@ -19,7 +19,7 @@ from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 from urdaten.platform.database import has_written
 
-# Answers of so many texts are held, those that were asked for last.
+# Answers of so many texts are held, those that were made last.
 MOST_HELD = 20_000
 # Of a project, its makers, the version of its pipeline, and a text.
 Key = tuple[int, str, int, int]

@@ -75,16 +75,18 @@ class Look:
     after: Against
     before: Against
     differing: int
+    # The words of a signed sentence with gold, for whoever wants to trace one; "" where there is none.
+    example: str
     shown: list[Differing] = field(default_factory=list)
 
 
-def look(db: Session, project: Project, plan: Plan, *, beside: Plan | None = None) -> Look:
-    """Try a plan on dev, against another, or the pipeline of now. Raises BadInput and BadPattern where it cannot be built."""
+def look(db: Session, project: Project, plan: Plan) -> Look:
+    """Try a plan on dev, against the pipeline of now. Raises BadInput and BadPattern where it cannot be built."""
     pipeline = build(plan, read_material(db, project, plan))
-    before = beside or versions.present(db, project.id).plan
+    before = versions.present(db, project.id).plan
     held = _Texts(db, project)
-    counted = _Counted()
-    after = held.answers(pipeline, counted)
+    effects: list[Effect] = []
+    after = held.answers(pipeline, effects)
     now = after if before == plan else _answers(db, project, held, before)
     differing = [one for one in held.against(now, after) if set(one.before) != set(one.after)]
     return Look(
@@ -92,10 +94,11 @@ def look(db: Session, project: Project, plan: Plan, *, beside: Plan | None = Non
         all=held.all,
         tokens=len(held.batch.word),
         sentences=sum(map(len, held.signed.values())),
-        stages=counted.effects,
+        stages=effects,
         after=held.scored(after),
         before=held.scored(now),
         differing=len(differing),
+        example=held.example(),
         shown=differing[:DIFFERING],
     )
 
@@ -106,11 +109,6 @@ def _answers(db: Session, project: Project, held: _Texts, plan: Plan) -> list[li
         return held.answers(build(plan, read_material(db, project, plan)), None)
     except BadInput:
         return [[] for _ in held.wanted]
-
-
-class _Counted:
-    def __init__(self) -> None:
-        self.effects: list[Effect] = []
 
 
 class _Texts:
@@ -126,14 +124,14 @@ class _Texts:
         groups = reading_groups(db, project.id)
         self._beside = Beside([text.group if text.group in groups else "" for text in self.wanted])
 
-    def answers(self, pipeline: Pipeline, counted: _Counted | None) -> list[list[Span]]:
-        """What a pipeline answers in each text; what its stages do is counted."""
+    def answers(self, pipeline: Pipeline, effects: list[Effect] | None) -> list[list[Span]]:
+        """What a pipeline answers in each text; what its stages do goes into `effects`."""
         spans = SpanTable.empty()
         began = time.perf_counter()
         for step in pipeline.steps(self.batch, self._beside):
             took = time.perf_counter() - began
-            if counted is not None and len(counted.effects) < len(pipeline.stages):
-                counted.effects.append(self._effect(step, took))
+            if effects is not None and isinstance(step.stage, PlacedStage):
+                effects.append(self._effect(step, took))
             spans = step.after
             began = time.perf_counter()
         return spans.spans(len(self.batch))
@@ -160,6 +158,18 @@ class _Texts:
             troubles=tuple(
                 f"{self.wanted[one.text].title}: {one.maker}: {one.said}" for one in changes.troubles[:10]
             ),
+        )
+
+    def example(self) -> str:
+        """The words of the first signed sentence with gold."""
+        return next(
+            (
+                text.body[sentence.start : sentence.end]
+                for text in self.wanted
+                for sentence, annotation in self.signed[text.id]
+                if annotation.spans
+            ),
+            "",
         )
 
     def _judged(self, text: texts.Text, spans: Sequence[Span]) -> list[tuple[Span, frozenset[Span]]]:

@@ -60,6 +60,15 @@ def number_of(db: Session, project_id: int) -> int:
     return db.scalar(query) or 0
 
 
+def stages_on(db: Session, project_id: int) -> tuple[int, int]:
+    """How many stages of the pipeline of now are on, and the number of its version; names are not looked up for that."""
+    query = select(PipelineVersionRow).where(PipelineVersionRow.project_id == project_id)
+    row = db.scalar(query.order_by(PipelineVersionRow.number.desc()).limit(1))
+    if row is None:
+        return len(_first(db, project_id).plan.on), 0
+    return sum(stage["on"] for stage in row.plan["stages"]), row.number
+
+
 def read_versions(db: Session, project_id: int) -> list[Version]:
     """Every version, the newest first; the last one is that with which every project begins."""
     known = _known(db, project_id)
