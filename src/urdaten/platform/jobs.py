@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -31,6 +32,7 @@ _HOLD = {"key_share": True}
 # How often the worker looks for jobs that others left behind, and when a waiting one counts as lost, in seconds.
 RECOVER_S = 3.0
 LOST_AFTER_S = 10
+STOP_LOOK_S = 0.2
 
 
 class JobState(StrEnum):
@@ -132,6 +134,21 @@ class JobContext:
     def should_stop(self) -> bool:
         with transaction(self.database_url) as db:
             return bool(db.scalar(select(Job.stop_requested).where(Job.id == self.job.id)))
+
+
+class StopLook:
+    """Asks whether a job is to stop, at most once in STOP_LOOK_S: for work that asks often."""
+
+    def __init__(self, context: JobContext) -> None:
+        self._context = context
+        self._looked = 0.0
+        self._stop = False
+
+    def __call__(self) -> bool:
+        now = time.monotonic()
+        if not self._stop and now - self._looked > STOP_LOOK_S:
+            self._looked, self._stop = now, self._context.should_stop()
+        return self._stop
 
 
 def _close_count(row: Job) -> None:

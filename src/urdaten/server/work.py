@@ -4,10 +4,12 @@ from urdaten.places.desk import jobs as desk
 from urdaten.places.intake import jobs as intake
 from urdaten.places.lists import jobs as lists
 from urdaten.places.pipeline import jobs as evidence
+from urdaten.places.pipeline import plan_jobs as plans
 from urdaten.places.records import jobs as records
 from urdaten.places.scores import jobs as scores
 from urdaten.places.tagger import jobs as tagger
 from urdaten.places.texts import jobs as texts
+from urdaten.server import bundles
 
 KINDS = (
     desk.run,
@@ -17,10 +19,25 @@ KINDS = (
     lists.look,
     lists.keep,
     evidence.run,
+    plans.learn_weights,
+    plans.compare_stages,
+    bundles.publish,
     tagger.run_training,
     scores.run_scoring,
     records.run_assembly,
     texts.run,
 )
 
-__all__ = ["KINDS", "desk", "evidence", "intake", "lists", "records", "scores", "tagger", "texts"]
+__all__ = [
+    "KINDS",
+    "bundles",
+    "desk",
+    "evidence",
+    "intake",
+    "lists",
+    "plans",
+    "records",
+    "scores",
+    "tagger",
+    "texts",
+]

@@ -1810,6 +1810,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/pipeline/ablation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ablation */
+        get: operations["readAblation"];
+        put?: never;
+        /**
+         * Start Ablation
+         * @description Compare the stages of a plan on signed dev texts: the whole, each alone, the whole without each.
+         */
+        post: operations["startAblation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/pipeline/bundle": {
         parameters: {
             query?: never;
@@ -1830,6 +1851,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/pipeline/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Two versions, both with lists, rules and taggers of now.
+         */
+        get: operations["comparePipelineVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/pipeline/look": {
         parameters: {
             query?: never;
@@ -1841,6 +1882,26 @@ export interface paths {
         put?: never;
         /** Look */
         post: operations["lookAtPipeline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/published": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Published
+         * @description The version that is published, as it was then, for every member of the project.
+         */
+        get: operations["readPublishedBundle"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1892,6 +1953,103 @@ export interface paths {
         put?: never;
         /** Back */
         post: operations["goBackToPipelineVersion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/versions/{number}/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of Version
+         * @description A version that was published, as it was then.
+         */
+        get: operations["readBundleOfVersion"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/versions/{number}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Name */
+        put: operations["namePipelineVersion"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/versions/{number}/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Publish
+         * @description Keep all that a version needs in one file, as it is now, and give that to others; the one that every project begins with
+         *     becomes a version of its own by that.
+         */
+        post: operations["publishPipelineVersion"];
+        /** Withdraw */
+        delete: operations["withdrawPipelineVersion"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh
+         * @description Why a span has the probability that it has, where a plan weighs.
+         */
+        post: operations["weighSpan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/weights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Weights */
+        get: operations["listPipelineWeights"];
+        put?: never;
+        /** Learn */
+        post: operations["learnPipelineWeights"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3294,6 +3452,53 @@ export interface components {
              */
             words: string[];
         };
+        /** AblationRowShown */
+        AblationRowShown: {
+            /** @description from the whole */
+            against: components["schemas"]["urdaten__places__pipeline__plan_wire__DifferenceShown"] | null;
+            /** F1 */
+            f1: number | null;
+            /** F1 High */
+            f1_high: number | null;
+            /** F1 Low */
+            f1_low: number | null;
+            /**
+             * Fault
+             * @description why it could not run; then there are no figures
+             */
+            fault: string;
+            /** Found */
+            found: number;
+            /** Gold */
+            gold: number;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "whole" | "alone" | "without";
+            /** Right */
+            right: number;
+            /** Stage */
+            stage: string;
+        };
+        /**
+         * AblationShown
+         * @description Stages compared on signed dev texts; no rows before that is done.
+         */
+        AblationShown: {
+            /**
+             * Changes
+             * @description in what the pipeline of now differs from the one that was compared
+             */
+            changes: string[];
+            job: components["schemas"]["JobShown"];
+            /** Rows */
+            rows: components["schemas"]["AblationRowShown"][];
+            /** Sentences */
+            sentences: number;
+            /** Texts */
+            texts: number;
+        };
         /** AcceptanceShown */
         AcceptanceShown: {
             /** Source */
@@ -4110,19 +4315,6 @@ export interface components {
             /** Other Texts */
             other_texts: number;
         };
-        /** ComparisonShown */
-        ComparisonShown: {
-            /** After */
-            after: number;
-            /** Before */
-            before: number;
-            /** Differences */
-            differences: components["schemas"]["DifferenceShown"][];
-            /** Overlap After */
-            overlap_after: string;
-            /** Overlap Before */
-            overlap_before: string;
-        };
         /**
          * ConfigText
          * @description A training config as `urdaten tagger config` prints it.
@@ -4258,18 +4450,6 @@ export interface components {
             split: string;
             /** Title */
             title: string;
-        };
-        /** DifferenceShown */
-        DifferenceShown: {
-            /** Code */
-            code: string;
-            /** Fields */
-            fields: components["schemas"]["FieldShown"][];
-            /**
-             * What
-             * @description added, gone or changed
-             */
-            what: string;
         };
         /**
          * EffectShown
@@ -5849,9 +6029,21 @@ export interface components {
             by: string;
             /** Created At */
             created_at: string | null;
+            /**
+             * Has Bundle
+             * @description it was published, and its file is kept as it was then
+             */
+            has_bundle: boolean;
+            /**
+             * Name
+             * @description what somebody calls it; empty for its number alone
+             */
+            name: string;
             /** Number */
             number: number;
             plan: components["schemas"]["PipelinePlan"];
+            /** Published */
+            published: boolean;
             /**
              * Said
              * @description in words, what was changed; empty for the one that everything begins with
@@ -5883,7 +6075,7 @@ export interface components {
             before: components["schemas"]["AgainstShown"];
             /**
              * Differing
-             * @description signed sentences in which its answer is another than that of now
+             * @description signed sentences in which its answer is another than that of before
              */
             differing: number;
             /**
@@ -5904,6 +6096,8 @@ export interface components {
             texts: number;
             /** Tokens */
             tokens: number;
+            /** @description where it weighs, what by */
+            weights: components["schemas"]["WeightsSeenShown"] | null;
         };
         /**
          * PlanShown
@@ -6141,6 +6335,11 @@ export interface components {
              * @description stages, the one first that goes first
              */
             order: string[];
+            /**
+             * Weights
+             * @description number of what was learnt to weigh by; empty for none
+             */
+            weights: string;
             /** Worth */
             worth: {
                 [key: string]: number;
@@ -8684,6 +8883,11 @@ export interface components {
              */
             type: string;
         };
+        /** VersionNameWish */
+        VersionNameWish: {
+            /** Name */
+            name: string;
+        };
         /** VersionShown */
         VersionShown: {
             /**
@@ -8701,6 +8905,99 @@ export interface components {
             types: number;
             /** Who */
             who: string;
+        };
+        /** WeighWish */
+        WeighWish: {
+            /** End */
+            end: number;
+            plan: components["schemas"]["PipelinePlan"];
+            /**
+             * Sentence
+             * @description in place of words
+             */
+            sentence?: number | null;
+            /** Start */
+            start: number;
+            /** Type */
+            type: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /** WeighedPartShown */
+        WeighedPartShown: {
+            /** Adds */
+            adds: number;
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * WeighedShown
+         * @description What a span weighs: its probability, that from which one stands, and what adds to its log odds.
+         */
+        WeighedShown: {
+            /** Least */
+            least: number;
+            /** Parts */
+            parts: components["schemas"]["WeighedPartShown"][];
+            /** Probability */
+            probability: number;
+        };
+        /**
+         * WeighingShown
+         * @description Everything that was learnt, the newest first, and the job that learns.
+         */
+        WeighingShown: {
+            job: components["schemas"]["JobShown"] | null;
+            /** Weights */
+            weights: components["schemas"]["WeightsShown"][];
+        };
+        /** WeighingWish */
+        WeighingWish: {
+            plan: components["schemas"]["PipelinePlan"];
+            /**
+             * Train
+             * @description learn from train texts as well, by taggers that have not seen them
+             */
+            train: boolean;
+        };
+        /**
+         * WeightsSeenShown
+         * @description The weights that a plan goes by.
+         */
+        WeightsSeenShown: {
+            /**
+             * Changes
+             * @description in what its stages differ from those that they were learnt for
+             */
+            changes: string[];
+            weights: components["schemas"]["WeightsShown"];
+        };
+        /**
+         * WeightsShown
+         * @description Weights that were learnt, and how they did on dev by folds, beside the pipeline of then.
+         */
+        WeightsShown: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            gain: components["schemas"]["urdaten__places__pipeline__plan_wire__DifferenceShown"];
+            /** Id */
+            id: number;
+            now: components["schemas"]["AgainstShown"];
+            /** Sentences */
+            sentences: number;
+            /** Texts */
+            texts: number;
+            /** Train Texts */
+            train_texts: number;
+            weighed: components["schemas"]["AgainstShown"];
         };
         /** WelcomeShown */
         WelcomeShown: {
@@ -8940,6 +9237,27 @@ export interface components {
             names: number;
         };
         /**
+         * ComparisonShown
+         * @description Two versions: in what they differ, in words, and what they answer on dev.
+         */
+        urdaten__places__pipeline__plan_wire__ComparisonShown: {
+            look: components["schemas"]["PlanLookShown"];
+            /** Said */
+            said: string[];
+        };
+        /**
+         * DifferenceShown
+         * @description By how much one F1 is higher than another, with a 95 % interval.
+         */
+        urdaten__places__pipeline__plan_wire__DifferenceShown: {
+            /** F1 */
+            f1: number;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+        };
+        /**
          * StandingShown
          * @description How far the figures of lists and rules are counted.
          */
@@ -8962,6 +9280,31 @@ export interface components {
              */
             place: number;
         };
+        /** ComparisonShown */
+        urdaten__places__types__wire__ComparisonShown: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Differences */
+            differences: components["schemas"]["urdaten__places__types__wire__DifferenceShown"][];
+            /** Overlap After */
+            overlap_after: string;
+            /** Overlap Before */
+            overlap_before: string;
+        };
+        /** DifferenceShown */
+        urdaten__places__types__wire__DifferenceShown: {
+            /** Code */
+            code: string;
+            /** Fields */
+            fields: components["schemas"]["FieldShown"][];
+            /**
+             * What
+             * @description added, gone or changed
+             */
+            what: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -8971,6 +9314,8 @@ export interface components {
 }
 export type AbbreviationsShown = components['schemas']['AbbreviationsShown'];
 export type AbbreviationsWish = components['schemas']['AbbreviationsWish'];
+export type AblationRowShown = components['schemas']['AblationRowShown'];
+export type AblationShown = components['schemas']['AblationShown'];
 export type AcceptanceShown = components['schemas']['AcceptanceShown'];
 export type AccountShown = components['schemas']['AccountShown'];
 export type AccountWish = components['schemas']['AccountWish'];
@@ -9012,7 +9357,6 @@ export type ComingLookedShown = components['schemas']['ComingLookedShown'];
 export type ComingSamples = components['schemas']['ComingSamples'];
 export type ComingShown = components['schemas']['ComingShown'];
 export type CompareShown = components['schemas']['CompareShown'];
-export type ComparisonShown = components['schemas']['ComparisonShown'];
 export type ConfigText = components['schemas']['ConfigText'];
 export type ContextShown = components['schemas']['ContextShown'];
 export type ContrastShown = components['schemas']['ContrastShown'];
@@ -9021,7 +9365,6 @@ export type CorpusPreview = components['schemas']['CorpusPreview'];
 export type DeletedShown = components['schemas']['DeletedShown'];
 export type DeskSentenceShown = components['schemas']['DeskSentenceShown'];
 export type DeskTextShown = components['schemas']['DeskTextShown'];
-export type DifferenceShown = components['schemas']['DifferenceShown'];
 export type EffectShown = components['schemas']['EffectShown'];
 export type ElsewhereShown = components['schemas']['ElsewhereShown'];
 export type EncodingShown = components['schemas']['EncodingShown'];
@@ -9240,7 +9583,15 @@ export type UndoneShown = components['schemas']['UndoneShown'];
 export type ValueCountShown = components['schemas']['ValueCountShown'];
 export type ValuesShown = components['schemas']['ValuesShown'];
 export type VerdictWish = components['schemas']['VerdictWish'];
+export type VersionNameWish = components['schemas']['VersionNameWish'];
 export type VersionShown = components['schemas']['VersionShown'];
+export type WeighWish = components['schemas']['WeighWish'];
+export type WeighedPartShown = components['schemas']['WeighedPartShown'];
+export type WeighedShown = components['schemas']['WeighedShown'];
+export type WeighingShown = components['schemas']['WeighingShown'];
+export type WeighingWish = components['schemas']['WeighingWish'];
+export type WeightsSeenShown = components['schemas']['WeightsSeenShown'];
+export type WeightsShown = components['schemas']['WeightsShown'];
 export type WelcomeShown = components['schemas']['WelcomeShown'];
 export type WhereStageWish = components['schemas']['WhereStageWish'];
 export type WhereWish = components['schemas']['WhereWish'];
@@ -9255,8 +9606,12 @@ export type UrdatenPlacesDeskWirePlaceWish = components['schemas']['urdaten__pla
 export type UrdatenPlacesDeskWireStandingShown = components['schemas']['urdaten__places__desk__wire__StandingShown'];
 export type UrdatenPlacesIntakeWireLabelShown = components['schemas']['urdaten__places__intake__wire__LabelShown'];
 export type UrdatenPlacesListsWireLabelShown = components['schemas']['urdaten__places__lists__wire__LabelShown'];
+export type UrdatenPlacesPipelinePlanWireComparisonShown = components['schemas']['urdaten__places__pipeline__plan_wire__ComparisonShown'];
+export type UrdatenPlacesPipelinePlanWireDifferenceShown = components['schemas']['urdaten__places__pipeline__plan_wire__DifferenceShown'];
 export type UrdatenPlacesPipelineWireStandingShown = components['schemas']['urdaten__places__pipeline__wire__StandingShown'];
 export type UrdatenPlacesRulesWirePlaceWish = components['schemas']['urdaten__places__rules__wire__PlaceWish'];
+export type UrdatenPlacesTypesWireComparisonShown = components['schemas']['urdaten__places__types__wire__ComparisonShown'];
+export type UrdatenPlacesTypesWireDifferenceShown = components['schemas']['urdaten__places__types__wire__DifferenceShown'];
 export type $defs = Record<string, never>;
 export interface operations {
     listAccounts: {
@@ -13330,6 +13685,72 @@ export interface operations {
             };
         };
     };
+    readAblation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AblationShown"] | null;
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    startAblation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PipelinePlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     exportBundle: {
         parameters: {
             query?: never;
@@ -13347,6 +13768,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    comparePipelineVersions: {
+        parameters: {
+            query: {
+                before: number;
+                after: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["urdaten__places__pipeline__plan_wire__ComparisonShown"];
+                };
             };
             /** @description a problem, RFC 9457 */
             default: {
@@ -13382,6 +13837,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PlanLookShown"];
                 };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readPublishedBundle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description a problem, RFC 9457 */
             default: {
@@ -13483,6 +13967,237 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PipelineShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readBundleOfVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    namePipelineVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionNameWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PipelineVersionShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    publishPipelineVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdrawPipelineVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PipelineVersionShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weighSpan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighedShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listPipelineWeights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighingShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    learnPipelineWeights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighingWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShown"];
                 };
             };
             /** @description a problem, RFC 9457 */
@@ -16214,7 +16929,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ComparisonShown"];
+                    "application/json": components["schemas"]["urdaten__places__types__wire__ComparisonShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

@@ -26,7 +26,7 @@ from urdaten.core.records import Template
 from urdaten.core.text import LANGUAGES
 from urdaten.errors import BadFile
 
-FORMAT = 1
+FORMAT = 2
 MANIFEST = "manifest.json"
 PARTS = (
     "scheme.json",

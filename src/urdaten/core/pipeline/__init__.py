@@ -54,11 +54,12 @@ from urdaten.core.pipeline.telling import Told, What, told
 from urdaten.core.pipeline.trust import Heard, Record, weigh
 from urdaten.core.pipeline.turning import GivenStage, TypesStage
 from urdaten.core.pipeline.urgency import disputes, doubt
-from urdaten.core.pipeline.weighing import Looks, Part, Weigher, looks
+from urdaten.core.pipeline.weighing import AS_NOW, Learnt, Looks, Part, Weigher, looks
 from urdaten.core.pipeline.where import SCOPES, Scope, WhereStage
 
 __all__ = [
     "ALONE",
+    "AS_NOW",
     "FOLDS",
     "HALF",
     "KINDS",
@@ -80,6 +81,7 @@ __all__ = [
     "GivenSettings",
     "GivenStage",
     "Heard",
+    "Learnt",
     "LeftOut",
     "ListStage",
     "ListsSettings",

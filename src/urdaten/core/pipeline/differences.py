@@ -31,6 +31,7 @@ TITLES = {
     "order": "order of the policy",
     "by_type": "order by type",
     "worth": "what spans are worth",
+    "weights": "weights",
     "towards": "towards earlier stages",
     "after_fault": "after a fault",
 }

@@ -36,6 +36,25 @@ class Signed:
     judged: Bools
     beside: Beside = field(default_factory=lambda: ALONE)
 
+    @classmethod
+    def of(
+        cls,
+        batch: Batch,
+        spans: SpanTable,
+        gold: Sequence[Sequence[Span]],
+        signed: Sequence[Sequence[tuple[int, int]]],
+        beside: Beside = ALONE,
+    ) -> Signed:
+        """Of texts with their gold spans, and the bounds of their signed sentences, both by text."""
+        bounds = np.array(
+            [(text, *pair) for text, own in enumerate(signed) for pair in own], dtype=np.int64
+        ).reshape(-1, 3)
+        first, last = batch.token_ranges(*bounds.T)
+        steps = np.zeros(len(batch.word) + 1, dtype=np.int64)
+        np.add.at(steps, first, 1)
+        np.add.at(steps, last, -1)
+        return cls(batch, spans, SpanTable.of_spans(gold), np.cumsum(steps)[:-1] > 0, beside)
+
 
 @dataclass(frozen=True, eq=False)
 class _Data:

@@ -137,6 +137,8 @@ class PolicyPlan:
     least: float | None = None
     # How likely the spans of a stage are that have no probability.
     worth: Mapping[str, float] = field(default_factory=dict)
+    # Which weights weigh, where several were learnt; "" for those that are at hand.
+    weights: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -61,24 +61,37 @@ class Looks:
 
 
 @dataclass(frozen=True)
+class Learnt:
+    """Under which names something was learnt that is called otherwise now: of types, and of lists and rules by their stage."""
+
+    types: tuple[tuple[str, str], ...] = ()
+    # Stage, name of now, name that was learnt.
+    makers: tuple[tuple[str, str, str], ...] = ()
+
+
+AS_NOW = Learnt()
+
+
+@dataclass(frozen=True)
 class Weigher:
     """Weights by name, and the least probability with which a span is taken, as both were learnt."""
 
     weights: tuple[tuple[str, float], ...]
     least: float
+    learnt: Learnt = AS_NOW
 
     @cached_property
     def fingerprint(self) -> str:
-        return fingerprint("weigher", [self.weights, self.least])
+        return fingerprint("weigher", [self.weights, self.least, self.learnt.types, self.learnt.makers])
 
     def probabilities(self, batch: Batch, spans: SpanTable, beside: Beside = ALONE, /) -> Floats:
         """Of each row, 0 to 1; the same for rows that say the same."""
-        seen = looks(batch, spans, beside)
+        seen = looks(batch, spans, beside, self.learnt)
         return _probability(seen.scores(dict(self.weights)))[seen.of_span]
 
     def explain(self, batch: Batch, spans: SpanTable, row: int, beside: Beside = ALONE) -> list[Part]:
         """What adds to the log odds of a span, the most first; they are the log odds together."""
-        seen = looks(batch, spans, beside)
+        seen = looks(batch, spans, beside, self.learnt)
         weights = dict(self.weights)
         mine = np.flatnonzero(seen.row == seen.of_span[row])
         parts = [
@@ -92,19 +105,37 @@ class Weigher:
 
     def as_dict(self) -> dict[str, Any]:
         """For a file; `from_dict` reads it."""
-        return {"least": self.least, "weights": dict(self.weights)}
+        return {
+            "least": self.least,
+            "weights": dict(self.weights),
+            "types": dict(self.learnt.types),
+            "makers": [list(one) for one in self.learnt.makers],
+        }
 
     @classmethod
     def from_dict(cls, values: object) -> Weigher:
         """Raises BadFile for anything that as_dict has not made."""
-        if not isinstance(values, dict) or values.keys() != {"least", "weights"}:
+        if not isinstance(values, dict) or values.keys() != {"least", "weights", "types", "makers"}:
             raise _damaged()
         least, weights = values["least"], values["weights"]
         if not isinstance(weights, dict) or len(weights) > _MOST_WEIGHTS or not _is_number(least, 0, 1):
             raise _damaged()
         if not all(isinstance(name, str) and _is_number(value, -1e6, 1e6) for name, value in weights.items()):
             raise _damaged()
-        return cls(tuple(sorted((name, float(value)) for name, value in weights.items())), float(least))
+        types, makers = values["types"], values["makers"]
+        if not isinstance(types, dict) or not isinstance(makers, list):
+            raise _damaged()
+        rows = [*([*pair] for pair in types.items()), *makers]
+        if len(rows) > _MOST_WEIGHTS or not all(
+            isinstance(row, list) and all(isinstance(name, str) for name in row) for row in rows
+        ):
+            raise _damaged()
+        if any(len(row) != 3 for row in makers):
+            raise _damaged()
+        learnt = Learnt(tuple(sorted(types.items())), tuple(sorted((a, b, c) for a, b, c in makers)))
+        return cls(
+            tuple(sorted((name, float(value)) for name, value in weights.items())), float(least), learnt
+        )
 
 
 def _is_number(value: object, least: float, most: float) -> bool:
@@ -115,16 +146,19 @@ def _damaged() -> BadFile:
     return BadFile("These are not weights that Urdaten learnt.")
 
 
-def looks(batch: Batch, spans: SpanTable, beside: Beside = ALONE) -> Looks:
-    """What is seen of the candidates among spans."""
-    return _Looking(batch, spans, beside).looks()
+def looks(batch: Batch, spans: SpanTable, beside: Beside = ALONE, learnt: Learnt = AS_NOW) -> Looks:
+    """What is seen of the candidates among spans, under the names that were learnt."""
+    return _Looking(batch, spans, beside, learnt).looks()
 
 
 class _Looking:
     """Finds what there is to see, one kind of thing after the other."""
 
-    def __init__(self, batch: Batch, spans: SpanTable, beside: Beside) -> None:
+    def __init__(self, batch: Batch, spans: SpanTable, beside: Beside, learnt: Learnt) -> None:
         self._batch, self._spans, self._beside = batch, spans, beside
+        types = dict(learnt.types)
+        self._types = [types.get(code, code) for code in spans.types]
+        self._learnt = {(stage, now): name for stage, now, name in learnt.makers}
         by_code = np.argsort(np.argsort(np.array(spans.types, dtype=np.str_), kind="stable"))
         kind = by_code[spans.type] if len(spans) else spans.type
         columns = np.stack((spans.text, spans.start, spans.end, kind)).astype(np.int64)
@@ -142,7 +176,7 @@ class _Looking:
     def looks(self) -> Looks:
         every = np.arange(self._count)
         self._see(every, np.zeros(self._count, dtype=np.int64), ["any span"])
-        self._see(every, self._kind, [f"{code}" for code in self._spans.types])
+        self._see(every, self._kind, self._types)
         if self._count:
             self._makers()
             self._lengths()
@@ -170,7 +204,7 @@ class _Looking:
         self._parts.append((row.astype(np.int64), numbers[which], made))
 
     def _with_types(self, names: Sequence[str]) -> list[str]:
-        return [f"{name}, {code}" for name in names for code in self._spans.types]
+        return [f"{name}, {code}" for name in names for code in self._types]
 
     def _makers(self) -> None:
         """Who says it: the stage, its probability, the list or rule; and how many do."""
@@ -198,7 +232,11 @@ class _Looking:
         triple = np.unique(((self._of_span * sources + spans.source) * max(1, makers) + spans.maker)[named])
         rest, maker = np.divmod(triple, max(1, makers))
         row, source = np.divmod(rest, sources)
-        names = [f"{source} “{maker}”" for source in spans.sources for maker in spans.makers]
+        names = [
+            f"{source} “{self._learnt.get((source, maker), maker)}”"
+            for source in spans.sources
+            for maker in spans.makers
+        ]
         self._see(row, source * makers + maker, names)
 
     def _best_odds(self) -> list[Floats]:

@@ -124,6 +124,15 @@ class SpanTable:
         """The spans that numbers or flags choose, in their order."""
         return replace(self, **{name: getattr(self, name)[rows] for name in _COLUMNS})
 
+    def row_of(self, text: int, span: Span) -> int | None:
+        """The first row with these bounds and this type in a text; None where there is none."""
+        if span.type not in self.types:
+            return None
+        kind = self.types.index(span.type)
+        same = (self.start == span.start) & (self.end == span.end) & (self.type == kind)
+        rows = np.flatnonzero(same & (self.text == text))
+        return int(rows[0]) if len(rows) else None
+
     def in_order(self) -> SpanTable:
         """By text, start, end and type, as `Span`s compare; otherwise in the order in which they were."""
         by_code = np.argsort(np.argsort(np.array(self.types, dtype=np.str_), kind="stable"))

@@ -4,15 +4,19 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Path, Query
 from sqlalchemy.orm import Session
 
+from urdaten.core.pipeline import Plan, differences
+from urdaten.core.spans import Span
 from urdaten.errors import BadInput
 from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline import acts
 from urdaten.places.pipeline.plan_wire import (
+    AblationShown,
     BackWish,
     ChoicesShown,
+    ComparisonShown,
     EffectShown,
     KeepWish,
     PipelinePlan,
@@ -21,15 +25,24 @@ from urdaten.places.pipeline.plan_wire import (
     PlanLookShown,
     TraceShown,
     TraceWish,
+    VersionNameWish,
+    WeighedShown,
+    WeighingShown,
+    WeighingWish,
+    WeightsSeenShown,
+    WeighWish,
     plan_of,
     plan_shown,
     trace_shown,
+    weights_shown,
 )
 from urdaten.places.pipeline.wire import make_stave
+from urdaten.places.tagger.wire import JobShown
 from urdaten.places.team import acts as team
 from urdaten.places.team.acts import Project
 from urdaten.places.team.wire import Annotator, Lead, OfProject
 from urdaten.places.texts import acts as texts
+from urdaten.platform.jobs import latest_job
 from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/pipeline", tags=["pipeline"])
@@ -43,6 +56,9 @@ def _version(db: Session, project: Project, version: acts.Version) -> PipelineVe
         said=version.said,
         by=names.get(version.account_id or 0, ""),
         created_at=version.created_at,
+        name=version.name,
+        published=version.published,
+        has_bundle=version.has_bundle,
         plan=plan_shown(version.plan),
     )
 
@@ -76,12 +92,91 @@ def back(number: Number, wish: BackWish, project: OfProject, me: Lead, db: Db) -
     return _shown(db, project, acts.go_back(db, project, me.id, number, wish.seen))
 
 
+@router.put("/versions/{number}/name", operation_id="namePipelineVersion")
+def name(
+    number: Number, wish: VersionNameWish, project: OfProject, _me: Lead, db: Db
+) -> PipelineVersionShown:
+    return _version(db, project, acts.call(db, project, number, wish.name))
+
+
+@router.post("/versions/{number}/publish", status_code=202, operation_id="publishPipelineVersion")
+def publish(number: Number, project: OfProject, me: Lead, db: Db) -> JobShown:
+    """Keep all that a version needs in one file, as it is now, and give that to others; the one that every project begins with
+    becomes a version of its own by that."""
+    if number == 0:
+        number = acts.keep_first(db, project, me.id).number
+    return JobShown.model_validate(acts.start_publishing(db, project.id, me.id, number))
+
+
+@router.delete("/versions/{number}/publish", operation_id="withdrawPipelineVersion")
+def withdraw(number: Number, project: OfProject, _me: Lead, db: Db) -> PipelineVersionShown:
+    return _version(db, project, acts.withdraw(db, project.id, number))
+
+
+@router.get("/compare", operation_id="comparePipelineVersions")
+def compare(
+    project: OfProject,
+    db: Db,
+    before: Annotated[int, Query(ge=0, le=2**31 - 1)],
+    after: Annotated[int, Query(ge=0, le=2**31 - 1)],
+) -> ComparisonShown:
+    """Two versions, both with lists, rules and taggers of now."""
+    old, new = (acts.read_version(db, project.id, number) for number in (before, after))
+    found = acts.look(db, project, new.plan, old.plan)
+    return ComparisonShown(said=differences(old.plan, new.plan), look=_look(db, project, found, new.plan))
+
+
+@router.get("/weights", operation_id="listPipelineWeights")
+def weights(project: OfProject, db: Db) -> WeighingShown:
+    job = latest_job(db, project.id, acts.WEIGHING_JOB)
+    return WeighingShown(
+        job=None if job is None else JobShown.model_validate(job),
+        weights=[weights_shown(one) for one in acts.read_weights(db, project.id)],
+    )
+
+
+@router.post("/weights", status_code=202, operation_id="learnPipelineWeights")
+def learn(wish: WeighingWish, project: OfProject, me: Lead, db: Db) -> JobShown:
+    plan = plan_of(wish.plan)
+    return JobShown.model_validate(acts.start_weighing(db, project.id, me.id, plan, with_train=wish.train))
+
+
+@router.get("/ablation", operation_id="readAblation")
+def ablation(project: OfProject, db: Db) -> AblationShown | None:
+    found = acts.read_ablation(db, project.id)
+    return None if found is None else AblationShown.model_validate(found)
+
+
+@router.post("/ablation", status_code=202, operation_id="startAblation")
+def start_ablation(wish: PipelinePlan, project: OfProject, me: Lead, db: Db) -> JobShown:
+    """Compare the stages of a plan on signed dev texts: the whole, each alone, the whole without each."""
+    return JobShown.model_validate(acts.start_ablation(db, project.id, me.id, plan_of(wish)))
+
+
+@router.post("/weigh", operation_id="weighSpan")
+def weigh(wish: WeighWish, project: OfProject, _me: Annotator, db: Db) -> WeighedShown:
+    """Why a span has the probability that it has, where a plan weighs."""
+    plan, span = plan_of(wish.plan), Span(wish.start, wish.end, wish.type)
+    if wish.sentence is None:
+        return WeighedShown.model_validate(acts.weighed_words(db, project, plan, wish.words, span))
+    text, _ = texts.read_sentence(db, project.id, wish.sentence)
+    desk.refuse_where_quiet(db, project, text)
+    return WeighedShown.model_validate(acts.weighed_text(db, project, plan, text, span))
+
+
 @router.post("/look", operation_id="lookAtPipeline")
 def look(wish: PipelinePlan, project: OfProject, _me: Annotator, db: Db) -> PlanLookShown:
-    return _look(project, acts.look(db, project, plan_of(wish)))
+    plan = plan_of(wish)
+    return _look(db, project, acts.look(db, project, plan), plan)
 
 
-def _look(project: Project, found: acts.Look) -> PlanLookShown:
+def _look(db: Session, project: Project, found: acts.Look, plan: Plan) -> PlanLookShown:
+    held = acts.weights_named(db, project.id, plan.policy.weights) if plan.policy.kind == "weighed" else None
+    by = (
+        None
+        if held is None
+        else WeightsSeenShown(weights=weights_shown(held), changes=acts.stages_changed(held, plan))
+    )
     values = {
         name: getattr(found, name) for name in ("texts", "all", "tokens", "sentences", "differing", "example")
     }
@@ -90,6 +185,7 @@ def _look(project: Project, found: acts.Look) -> PlanLookShown:
         stages=[EffectShown.model_validate(one) for one in found.stages],
         after=vars(found.after),  # type: ignore[arg-type] # it is validated
         before=vars(found.before),  # type: ignore[arg-type] # likewise
+        weights=by,
         shown=[
             make_stave(
                 project,

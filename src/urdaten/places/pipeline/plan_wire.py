@@ -17,8 +17,9 @@ from urdaten.core.pipeline import (
     read_plan,
 )
 from urdaten.places.desk.wire import SpanShown, StaveShown, TokenShown
-from urdaten.places.pipeline.acts import Trace
+from urdaten.places.pipeline.acts import Trace, Weights
 from urdaten.places.pipeline.wire import shown_spans
+from urdaten.places.tagger.wire import JobShown
 from urdaten.places.team.wire import Shown, Wire
 
 LONGEST_WORDS = 20_000
@@ -137,6 +138,7 @@ class PolicyWish(Wire):
     by_type: Annotated[dict[Name, Names], Field(max_length=_MOST_NAMES)]
     least: Share | None
     worth: Shares
+    weights: Name = Field(description="number of what was learnt to weigh by; empty for none")
 
 
 class PipelinePlan(Wire):
@@ -167,6 +169,9 @@ class PipelineVersionShown(Shown):
     said: str = Field(description="in words, what was changed; empty for the one that everything begins with")
     by: str = Field(description="whoever kept it")
     created_at: datetime | None
+    name: str = Field(description="what somebody calls it; empty for its number alone")
+    published: bool
+    has_bundle: bool = Field(description="it was published, and its file is kept as it was then")
     plan: PipelinePlan
 
 
@@ -206,6 +211,85 @@ class AgainstShown(Shown):
     gold: int
 
 
+class DifferenceShown(Shown):
+    """By how much one F1 is higher than another, with a 95 % interval."""
+
+    f1: float
+    low: float | None
+    high: float | None
+
+
+class WeightsShown(Shown):
+    """Weights that were learnt, and how they did on dev by folds, beside the pipeline of then."""
+
+    id: int
+    created_at: datetime
+    texts: int
+    sentences: int
+    train_texts: int
+    weighed: AgainstShown
+    now: AgainstShown
+    gain: DifferenceShown
+
+
+class WeighingShown(Shown):
+    """Everything that was learnt, the newest first, and the job that learns."""
+
+    job: JobShown | None
+    weights: list[WeightsShown]
+
+
+class WeighingWish(Wire):
+    plan: PipelinePlan
+    train: bool = Field(description="learn from train texts as well, by taggers that have not seen them")
+
+
+class WeightsSeenShown(Shown):
+    """The weights that a plan goes by."""
+
+    weights: WeightsShown
+    changes: list[str] = Field(description="in what its stages differ from those that they were learnt for")
+
+
+class AblationRowShown(Shown):
+    how: Literal["whole", "alone", "without"]
+    stage: str
+    fault: str = Field(description="why it could not run; then there are no figures")
+    right: int
+    found: int
+    gold: int
+    f1: float | None
+    f1_low: float | None
+    f1_high: float | None
+    against: DifferenceShown | None = Field(description="from the whole")
+
+
+class AblationShown(Shown):
+    """Stages compared on signed dev texts; no rows before that is done."""
+
+    job: JobShown
+    texts: int
+    sentences: int
+    rows: list[AblationRowShown]
+    changes: list[str] = Field(
+        description="in what the pipeline of now differs from the one that was compared"
+    )
+
+
+class WeighedPartShown(Shown):
+    name: str
+    value: float
+    adds: float
+
+
+class WeighedShown(Shown):
+    """What a span weighs: its probability, that from which one stands, and what adds to its log odds."""
+
+    probability: float
+    least: float
+    parts: list[WeighedPartShown]
+
+
 class PlanLookShown(Shown):
     texts: int
     all: bool
@@ -214,9 +298,30 @@ class PlanLookShown(Shown):
     stages: list[EffectShown]
     after: AgainstShown
     before: AgainstShown
-    differing: int = Field(description="signed sentences in which its answer is another than that of now")
+    differing: int = Field(description="signed sentences in which its answer is another than that of before")
+    weights: WeightsSeenShown | None = Field(description="where it weighs, what by")
     example: str = Field(description="words of a signed dev sentence; empty where there is none")
     shown: list[StaveShown] = Field(description="the first of them: gold, before and after")
+
+
+class ComparisonShown(Shown):
+    """Two versions: in what they differ, in words, and what they answer on dev."""
+
+    said: list[str]
+    look: PlanLookShown
+
+
+class VersionNameWish(Wire):
+    name: str = Field(max_length=200)
+
+
+class WeighWish(Wire):
+    plan: PipelinePlan
+    words: str = Field(default="", max_length=LONGEST_WORDS)
+    sentence: int | None = Field(default=None, ge=1, le=2**31 - 1, description="in place of words")
+    start: int = Field(ge=0, le=2**31 - 1)
+    end: int = Field(ge=0, le=2**31 - 1)
+    type: Name
 
 
 class TraceWish(Wire):
@@ -277,4 +382,10 @@ def trace_shown(trace: Trace, tokens: list[Any]) -> TraceShown:
             )
             for step in trace.steps
         ],
+    )
+
+
+def weights_shown(weights: Weights) -> WeightsShown:
+    return WeightsShown.model_validate(
+        {"id": weights.id, "created_at": weights.created_at, **weights.figures}
     )

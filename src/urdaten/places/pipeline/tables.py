@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from sqlalchemy import JSON as PLAIN_JSON
-from sqlalchemy import BigInteger, ForeignKey, Index, Integer, String
+from sqlalchemy import BigInteger, ForeignKey, Index, Integer, LargeBinary, String
 from sqlalchemy.dialects.postgresql import ARRAY
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -153,6 +153,9 @@ class PipelineVersionRow(Base, Stamped):
     """What a project's pipeline was from one moment on; the one with the highest number is that of now."""
 
     __tablename__ = "pipeline_version"
+    __table_args__ = (
+        Index("uq_pipeline_version_published", "project_id", unique=True, postgresql_where="published"),
+    )
 
     project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
@@ -163,3 +166,37 @@ class PipelineVersionRow(Base, Stamped):
     # In words, what was changed.
     said: Mapped[str]
     account_id: Mapped[int | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    # What somebody calls it; "" for its number alone.
+    name: Mapped[str] = mapped_column(default="", server_default="")
+    # The one that others are given; at most one of a project.
+    published: Mapped[bool] = mapped_column(default=False, server_default="false")
+    # All that it needs, as it was when it was published.
+    bundle: Mapped[str | None] = mapped_column(ForeignKey("artefact.digest"), index=True)
+
+
+class ArtefactRow(Base, Stamped):
+    """Something that was made and never changes, by the SHA-256 of what is in it."""
+
+    __tablename__ = "artefact"
+
+    digest: Mapped[str] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    data: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+
+
+class WeightsRow(Base, Stamped):
+    """Weights of a policy, as they were learnt."""
+
+    __tablename__ = "weights"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), index=True)
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="SET NULL"))
+    # Whose stages they weigh, as core.pipeline.plan_values.
+    plan: Mapped[dict[str, Any]] = mapped_column(JSON)
+    # As core.pipeline.Weigher.as_dict.
+    weigher: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True)
+    # {"lists": {name: number}, "rules": …, "types": …}: what was called how when they were learnt.
+    refers: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True)
+    # How they did on dev by folds, and from how much they were learnt.
+    figures: Mapped[dict[str, Any]] = mapped_column(JSON)

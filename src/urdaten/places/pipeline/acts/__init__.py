@@ -1,9 +1,17 @@
 """Acts on evidence: what other places may ask of it."""
 
+from urdaten.places.pipeline.acts.ablation import (
+    ABLATION_JOB,
+    Ablation,
+    read_ablation,
+    read_comparison,
+    start_ablation,
+)
 from urdaten.places.pipeline.acts.answers import check_runs
 from urdaten.places.pipeline.acts.bundling import bundle_of
 from urdaten.places.pipeline.acts.catching_up import COUNTED, JOB, STAMP, Standing, begin, counted, standing
 from urdaten.places.pipeline.acts.choosing import Choices, choices, fault
+from urdaten.places.pipeline.acts.examples import Examples, read_examples
 from urdaten.places.pipeline.acts.finds import (
     MISSED,
     OUTCOMES,
@@ -31,13 +39,31 @@ from urdaten.places.pipeline.acts.lanes import (
     matches,
     why_tagged,
 )
-from urdaten.places.pipeline.acts.looking import Against, Differing, Effect, Look, look
+from urdaten.places.pipeline.acts.looking import Differing, Effect, Look, look
 from urdaten.places.pipeline.acts.makers import Makers, read_makers, stamp
 from urdaten.places.pipeline.acts.offered import Offered, offered
+from urdaten.places.pipeline.acts.publishing import (
+    PUBLISHING_JOB,
+    keep_published,
+    published_number,
+    read_bundle,
+    start_publishing,
+    withdraw,
+)
 from urdaten.places.pipeline.acts.ruled import RuleWhy, why_ruled
+from urdaten.places.pipeline.acts.signed_texts import Against
 from urdaten.places.pipeline.acts.slots import Slots, slots
 from urdaten.places.pipeline.acts.store import get_hold, unheard
-from urdaten.places.pipeline.acts.tracing import Trace, TraceStep, cut_down, trace_text, trace_words
+from urdaten.places.pipeline.acts.tracing import (
+    Trace,
+    TraceStep,
+    Weighed,
+    cut_down,
+    trace_text,
+    trace_words,
+    weighed_text,
+    weighed_words,
+)
 from urdaten.places.pipeline.acts.trial import Count, Hit, count_rule
 from urdaten.places.pipeline.acts.trial_of_all import (
     TRIAL_JOB,
@@ -51,24 +77,40 @@ from urdaten.places.pipeline.acts.trial_of_all import (
 from urdaten.places.pipeline.acts.versions import (
     PLACE,
     Version,
+    call,
     go_back,
     keep,
+    keep_first,
     number_of,
     present,
     read_version,
     read_versions,
     stages_on,
 )
+from urdaten.places.pipeline.acts.weighing import Weighing, read_weighing
+from urdaten.places.pipeline.acts.weights import (
+    WEIGHING_JOB,
+    Weights,
+    keep_weights,
+    read_weights,
+    stages_changed,
+    start_weighing,
+    weights_named,
+)
 from urdaten.places.pipeline.acts.worth import entry_worths, gold_of_type, scores
 
 __all__ = [
+    "ABLATION_JOB",
     "COUNTED",
     "JOB",
     "MISSED",
     "OUTCOMES",
     "PLACE",
+    "PUBLISHING_JOB",
     "STAMP",
     "TRIAL_JOB",
+    "WEIGHING_JOB",
+    "Ablation",
     "Against",
     "CatchUp",
     "Choices",
@@ -76,6 +118,7 @@ __all__ = [
     "Differing",
     "Effect",
     "Evidence",
+    "Examples",
     "Figures",
     "Finds",
     "Hit",
@@ -90,9 +133,13 @@ __all__ = [
     "TraceStep",
     "TrialOfAll",
     "Version",
+    "Weighed",
+    "Weighing",
+    "Weights",
     "begin",
     "begin_trial",
     "bundle_of",
+    "call",
     "check_runs",
     "choices",
     "count",
@@ -111,6 +158,9 @@ __all__ = [
     "gold_of_type",
     "keep",
     "keep_counted",
+    "keep_first",
+    "keep_published",
+    "keep_weights",
     "look",
     "marked_by_rules",
     "matches",
@@ -118,16 +168,27 @@ __all__ = [
     "number_of",
     "offered",
     "present",
+    "published_number",
+    "read_ablation",
+    "read_bundle",
+    "read_comparison",
+    "read_examples",
     "read_makers",
     "read_trial",
     "read_version",
     "read_versions",
+    "read_weighing",
+    "read_weights",
     "reading_groups",
     "scores",
     "slots",
+    "stages_changed",
     "stages_on",
     "stamp",
     "standing",
+    "start_ablation",
+    "start_publishing",
+    "start_weighing",
     "texts_to_try",
     "texts_with",
     "texts_with_entry",
@@ -139,6 +200,10 @@ __all__ = [
     "trial_of",
     "unheard",
     "units_of",
+    "weighed_text",
+    "weighed_words",
+    "weights_named",
     "why_ruled",
     "why_tagged",
+    "withdraw",
 ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
@@ -25,7 +26,8 @@ def bundle_of(
 ) -> Bundle:
     """Everything that a plan needs, with the scheme and the record templates. Raises BadInput and BadPattern where the plan cannot
     be built."""
-    build(plan, read_material(db, project, plan))
+    material = read_material(db, project, plan)
+    build(plan, material)
     makers = read_makers(db, project)
     known = rules.words_of(db, project.id)
     models = _models(db, project.id, plan)
@@ -37,6 +39,7 @@ def bundle_of(
     names = {name: _called(db, project.id, model) for name, model in models.items()}
     # In a bundle no tagger is in use: the one that is goes by its name.
     plan = renamed_plan(plan, Named(taggers=names))
+    plan = replace(plan, policy=replace(plan.policy, weights=""))
     return Bundle(
         name=project.name,
         plan=plan,
@@ -58,6 +61,7 @@ def bundle_of(
         },
         words=known.parts.to_bytes() if known is not None and asks else None,
         lexicon=general.to_bytes() if general is not None and with_lexicon else None,
+        weigher=material.weigher if plan.policy.kind == "weighed" else None,
         templates=tuple(templates),
     )
 

@@ -8,15 +8,12 @@ from dataclasses import dataclass, field
 
 from sqlalchemy.orm import Session
 
-from urdaten.core.pipeline import Became, Beside, Pipeline, PlacedStage, Plan, Step, build
+from urdaten.core.pipeline import Became, Pipeline, PlacedStage, Plan, Step, build
 from urdaten.core.spans import Span, SpanTable
-from urdaten.core.text import Batch
 from urdaten.errors import BadInput
-from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline.acts import versions
-from urdaten.places.pipeline.acts.gold import gold_by_sentence
-from urdaten.places.pipeline.acts.groups import reading_groups
 from urdaten.places.pipeline.acts.material import read_material
+from urdaten.places.pipeline.acts.signed_texts import Against, SignedTexts
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 
@@ -41,15 +38,6 @@ class Effect:
     right: int
     milliseconds: float
     troubles: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True, kw_only=True)
-class Against:
-    """An answer against gold, in signed sentences."""
-
-    right: int
-    found: int
-    gold: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -80,124 +68,96 @@ class Look:
     shown: list[Differing] = field(default_factory=list)
 
 
-def look(db: Session, project: Project, plan: Plan) -> Look:
-    """Try a plan on dev, against the pipeline of now. Raises BadInput and BadPattern where it cannot be built."""
+def look(db: Session, project: Project, plan: Plan, before: Plan | None = None) -> Look:
+    """Try a plan on dev, against another or the pipeline of now. Raises BadInput and BadPattern where it cannot be built."""
     pipeline = build(plan, read_material(db, project, plan))
-    before = versions.present(db, project.id).plan
-    held = _Texts(db, project)
-    effects: list[Effect] = []
-    after = held.answers(pipeline, effects)
+    before = before or versions.present(db, project.id).plan
+    among, whole = texts.first_texts(db, project.id, LOOK_SIGNS, ("dev",))
+    held = SignedTexts(db, project, among)
+    after, effects = _watched(held, pipeline)
     now = after if before == plan else _answers(db, project, held, before)
-    differing = [one for one in held.against(now, after) if set(one.before) != set(one.after)]
+    differing = [one for one in _against(held, now, after) if set(one.before) != set(one.after)]
     return Look(
         texts=len(held.wanted),
-        all=held.all,
+        all=whole,
         tokens=len(held.batch.word),
-        sentences=sum(map(len, held.signed.values())),
+        sentences=held.sentences,
         stages=effects,
         after=held.scored(after),
         before=held.scored(now),
         differing=len(differing),
-        example=held.example(),
+        example=_example(held),
         shown=differing[:DIFFERING],
     )
 
 
-def _answers(db: Session, project: Project, held: _Texts, plan: Plan) -> list[list[Span]]:
+def _answers(db: Session, project: Project, held: SignedTexts, plan: Plan) -> list[list[Span]]:
     """Those of a plan, which answers nothing where it cannot run."""
     try:
-        return held.answers(build(plan, read_material(db, project, plan)), None)
+        return held.answers(build(plan, read_material(db, project, plan)))
     except BadInput:
         return [[] for _ in held.wanted]
 
 
-class _Texts:
-    """Signed dev texts, cut once."""
-
-    def __init__(self, db: Session, project: Project) -> None:
-        wanted, self.all = texts.first_texts(db, project.id, LOOK_SIGNS, ("dev",))
-        quiet = desk.quiet_among(db, project, wanted)
-        wanted = [text for text in wanted if text.id not in quiet]
-        self.signed = {number: own for number, own in gold_by_sentence(db, wanted).items() if own}
-        self.wanted = [text for text in wanted if text.id in self.signed]
-        self.batch: Batch = texts.batch_of(db, self.wanted, project.language)
-        groups = reading_groups(db, project.id)
-        self._beside = Beside([text.group if text.group in groups else "" for text in self.wanted])
-
-    def answers(self, pipeline: Pipeline, effects: list[Effect] | None) -> list[list[Span]]:
-        """What a pipeline answers in each text; what its stages do goes into `effects`."""
-        spans = SpanTable.empty()
+def _watched(held: SignedTexts, pipeline: Pipeline) -> tuple[list[list[Span]], list[Effect]]:
+    """What a pipeline answers in each text, and what each of its stages does."""
+    effects = []
+    spans = SpanTable.empty()
+    began = time.perf_counter()
+    for step in pipeline.steps(held.batch, held.beside):
+        took = time.perf_counter() - began
+        if isinstance(step.stage, PlacedStage):
+            effects.append(_effect(held, step, took))
+        spans = step.after
         began = time.perf_counter()
-        for step in pipeline.steps(self.batch, self._beside):
-            took = time.perf_counter() - began
-            if effects is not None and isinstance(step.stage, PlacedStage):
-                effects.append(self._effect(step, took))
-            spans = step.after
-            began = time.perf_counter()
-        return spans.spans(len(self.batch))
+    return spans.spans(len(held.batch)), effects
 
-    def _effect(self, step: Step, took: float) -> Effect:
-        changes = step.changes
-        changed = sum(isinstance(why, Became) for why in changes.why_removed)
-        judged = right = 0
-        for text, own in zip(self.wanted, changes.added.spans(len(self.batch)), strict=True):
-            for span, gold in self._judged(text, own):
-                judged += 1
-                right += span in gold
-        stage = step.stage
-        return Effect(
-            name=stage.name,
-            kind=stage.kind if isinstance(stage, PlacedStage) else "",
-            added=len(changes.added) - changed,
-            changed=changed,
-            dropped=len(changes.removed) - changed,
-            refused=len(changes.refused),
-            judged=judged,
-            right=right,
-            milliseconds=1000 * took,
-            troubles=tuple(
-                f"{self.wanted[one.text].title}: {one.maker}: {one.said}" for one in changes.troubles[:10]
-            ),
+
+def _effect(held: SignedTexts, step: Step, took: float) -> Effect:
+    changes, stage = step.changes, step.stage
+    changed = sum(isinstance(why, Became) for why in changes.why_removed)
+    added = held.scored(changes.added.spans(len(held.batch)))
+    return Effect(
+        name=stage.name,
+        kind=stage.kind if isinstance(stage, PlacedStage) else "",
+        added=len(changes.added) - changed,
+        changed=changed,
+        dropped=len(changes.removed) - changed,
+        refused=len(changes.refused),
+        judged=added.found,
+        right=added.right,
+        milliseconds=1000 * took,
+        troubles=tuple(
+            f"{held.wanted[one.text].title}: {one.maker}: {one.said}" for one in changes.troubles[:10]
+        ),
+    )
+
+
+def _example(held: SignedTexts) -> str:
+    """The words of the first signed sentence with gold."""
+    return next(
+        (
+            text.body[sentence.start : sentence.end]
+            for text in held.wanted
+            for sentence, annotation in held.signed[text.id]
+            if annotation.spans
+        ),
+        "",
+    )
+
+
+def _against(
+    held: SignedTexts, before: Sequence[Sequence[Span]], after: Sequence[Sequence[Span]]
+) -> list[Differing]:
+    """Each signed sentence with two answers."""
+    return [
+        Differing(
+            text=text,
+            sentence=sentence,
+            gold=annotation.spans,
+            before=texts.within(old, sentence),
+            after=texts.within(new, sentence),
         )
-
-    def example(self) -> str:
-        """The words of the first signed sentence with gold."""
-        return next(
-            (
-                text.body[sentence.start : sentence.end]
-                for text in self.wanted
-                for sentence, annotation in self.signed[text.id]
-                if annotation.spans
-            ),
-            "",
-        )
-
-    def _judged(self, text: texts.Text, spans: Sequence[Span]) -> list[tuple[Span, frozenset[Span]]]:
-        """Spans in signed sentences of a text, each with the gold of its sentence."""
-        return [
-            (span, frozenset(annotation.spans))
-            for sentence, annotation in self.signed[text.id]
-            for span in texts.within(spans, sentence)
-        ]
-
-    def scored(self, answers: Sequence[Sequence[Span]]) -> Against:
-        """An answer against gold."""
-        judged = [
-            pair for text, own in zip(self.wanted, answers, strict=True) for pair in self._judged(text, own)
-        ]
-        gold = sum(len(annotation.spans) for own in self.signed.values() for _, annotation in own)
-        return Against(right=sum(span in of for span, of in judged), found=len(judged), gold=gold)
-
-    def against(self, before: Sequence[Sequence[Span]], after: Sequence[Sequence[Span]]) -> list[Differing]:
-        """Each signed sentence with two answers."""
-        return [
-            Differing(
-                text=text,
-                sentence=sentence,
-                gold=annotation.spans,
-                before=texts.within(old, sentence),
-                after=texts.within(new, sentence),
-            )
-            for text, old, new in zip(self.wanted, before, after, strict=True)
-            for sentence, annotation in self.signed[text.id]
-        ]
+        for text, old, new in zip(held.wanted, before, after, strict=True)
+        for sentence, annotation in held.signed[text.id]
+    ]

@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 from urdaten.core.pipeline import Material, Plan, TaggerGiven, named_in
 from urdaten.places.lists import acts as lists
 from urdaten.places.pipeline.acts.makers import Makers, read_makers
+from urdaten.places.pipeline.acts.weights import weigher_named
 from urdaten.places.rules import acts as rules
 from urdaten.places.tagger import acts as tagger
 from urdaten.places.tagger.acts import TaggerInUse
@@ -34,6 +35,7 @@ def read_material(db: Session, project: Project, plan: Plan, makers: Makers | No
             name: TaggerGiven(tagger=model.tagger, types=model.codes, makers=model.makers)
             for name, model in models.items()
         },
+        weigher=weigher_named(db, project.id, plan),
     )
 
 

@@ -22,18 +22,17 @@ from urdaten.core.pipeline import (
     renamed_plan,
     standard,
 )
-from urdaten.errors import NotFound, StaleWrite
-from urdaten.places.lists import acts as lists
+from urdaten.errors import BadInput, NotFound, StaleWrite
 from urdaten.places.pipeline.acts.material import read_material
+from urdaten.places.pipeline.acts.names import Known, known_names
 from urdaten.places.pipeline.tables import PipelineVersionRow
-from urdaten.places.rules import acts as rules
 from urdaten.places.tagger import acts as tagger
 from urdaten.places.team.acts import Project
-from urdaten.places.types import acts as types
 from urdaten.platform.revisions import bump
 
 PLACE = "pipeline"
 _LOCK = 0x717E5
+LONGEST_VERSION_NAME = 80
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -45,13 +44,19 @@ class Version:
     said: str = ""
     account_id: int | None = None
     created_at: datetime | None = None
+    # What somebody calls it.
+    name: str = ""
+    # Is it the one that others are given?
+    published: bool = False
+    # Is everything that it needs kept as it was?
+    has_bundle: bool = False
 
 
 def present(db: Session, project_id: int) -> Version:
     """The pipeline of now."""
     query = select(PipelineVersionRow).where(PipelineVersionRow.project_id == project_id)
     row = db.scalar(query.order_by(PipelineVersionRow.number.desc()).limit(1))
-    return _first(db, project_id) if row is None else _version(row, _known(db, project_id))
+    return _first(db, project_id) if row is None else _version(row, known_names(db, project_id))
 
 
 def number_of(db: Session, project_id: int) -> int:
@@ -71,7 +76,7 @@ def stages_on(db: Session, project_id: int) -> tuple[int, int]:
 
 def read_versions(db: Session, project_id: int) -> list[Version]:
     """Every version, the newest first; the last one is that with which every project begins."""
-    known = _known(db, project_id)
+    known = known_names(db, project_id)
     query = select(PipelineVersionRow).where(PipelineVersionRow.project_id == project_id)
     rows = db.scalars(query.order_by(PipelineVersionRow.number.desc()))
     return [*(_version(row, known) for row in rows), _first(db, project_id)]
@@ -84,7 +89,7 @@ def read_version(db: Session, project_id: int, number: int) -> Version:
     row = db.get(PipelineVersionRow, (project_id, number))
     if row is None:
         raise NotFound(f"There is no version {number} of the pipeline.")
-    return _version(row, _known(db, project_id))
+    return _version(row, known_names(db, project_id))
 
 
 def keep(db: Session, project: Project, account_id: int | None, plan: Plan, seen: int) -> Version:
@@ -109,6 +114,31 @@ def keep(db: Session, project: Project, account_id: int | None, plan: Plan, seen
     return _keep(db, project, account_id, plan, "; ".join(said))
 
 
+def call(db: Session, project: Project, number: int, name: str) -> Version:
+    """Give a version a name, or none with "". Raises BadInput for one that is too long or another version's, NotFound."""
+    name = name.strip()
+    row = db.get(PipelineVersionRow, (project.id, number), with_for_update=True)
+    if row is None:
+        raise NotFound(f"There is no version {number} of the pipeline that could have a name.")
+    if len(name) > LONGEST_VERSION_NAME or not name.isprintable():
+        raise BadInput(f"A version has a name of at most {LONGEST_VERSION_NAME} letters.", field="name")
+    mine = (PipelineVersionRow.project_id == project.id, PipelineVersionRow.number != number)
+    if name and db.scalar(select(PipelineVersionRow.number).where(*mine, PipelineVersionRow.name == name)):
+        raise BadInput(f"Another version is called “{name}”; give this one a name of its own.", field="name")
+    row.name = name
+    db.flush()
+    bump(db, project.id, PLACE)
+    return _version(row, known_names(db, project.id))
+
+
+def keep_first(db: Session, project: Project, account_id: int | None) -> Version:
+    """The pipeline that the project began with, kept as a version of its own, so that it can be published; another one that is
+    kept already stays that of now."""
+    db.execute(select(func.pg_advisory_xact_lock(_LOCK, project.id)))
+    now = present(db, project.id)
+    return _keep(db, project, account_id, now.plan, "as the project began") if now.number == 0 else now
+
+
 def go_back(db: Session, project: Project, account_id: int | None, number: int, seen: int) -> Version:
     """Make what an earlier version was the pipeline of now, as a version of its own; errors as those of `keep`."""
     version = read_version(db, project.id, number)
@@ -126,30 +156,18 @@ def _keep(db: Session, project: Project, account_id: int | None, plan: Plan, sai
         project_id=project.id,
         number=number_of(db, project.id) + 1,
         plan=plan_values(plan),
-        refers=_refers(plan, _known(db, project.id)),
+        refers=_refers(plan, known_names(db, project.id)),
         said=said,
         account_id=account_id,
     )
     db.add(row)
     db.flush()
     bump(db, project.id, PLACE)
-    return _version(row, _known(db, project.id))
+    return _version(row, known_names(db, project.id))
 
 
 def _first(db: Session, project_id: int) -> Version:
     return Version(number=0, plan=standard(with_tagger=tagger.in_use(db, project_id) is not None))
-
-
-Known = Mapping[str, Mapping[int, str]]
-
-
-def _known(db: Session, project_id: int) -> Known:
-    """Of everything that a plan may name its name of now, by number."""
-    return {
-        "lists": {one.id: one.name for one in lists.read_lists(db, project_id)},
-        "rules": {one.id: one.name for one in rules.read_rules(db, project_id)},
-        "types": types.present_codes(db, project_id),
-    }
 
 
 def _refers(plan: Plan, known: Known) -> dict[str, dict[str, int]]:
@@ -173,4 +191,7 @@ def _version(row: PipelineVersionRow, known: Known) -> Version:
         said=row.said,
         account_id=row.account_id,
         created_at=row.created_at,
+        name=row.name,
+        published=row.published,
+        has_bundle=row.bundle is not None,
     )
