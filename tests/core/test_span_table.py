@@ -94,3 +94,18 @@ def test_an_empty_table_has_no_spans() -> None:
     assert len(empty) == 0
     assert empty.in_order().spans(2) == [[], []]
     assert SpanTable.joined([empty, empty]).spans(1) == [[]]
+
+
+def test_a_row_is_found_by_its_span() -> None:
+    texts = [
+        [Span(0, 3, "VES", "a"), Span(0, 3, "CGO", "a")],
+        [Span(0, 3, "VES", "b"), Span(0, 3, "VES", "c")],
+    ]
+    table = SpanTable.of_spans(texts)
+    assert [table.row_of(0, span) for span in texts[0]] == [0, 1]
+    # Who says it does not matter: the first one is told.
+    assert table.row_of(1, Span(0, 3, "VES", "c")) == 2
+    for missing in (Span(0, 4, "VES"), Span(1, 3, "VES"), Span(0, 3, "PRT")):
+        assert table.row_of(0, missing) is None
+    assert table.row_of(1, Span(0, 3, "CGO")) is None
+    assert table.row_of(2, Span(0, 3, "VES")) is None

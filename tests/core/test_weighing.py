@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -12,6 +13,7 @@ import pytest
 from urdaten.core.pipeline import (
     LEAST_SPANS,
     Beside,
+    Learnt,
     PolicyStage,
     Signed,
     Weigher,
@@ -220,3 +222,54 @@ def test_weights_are_read_back_as_they_were_written() -> None:
 def test_what_are_no_weights_is_refused(values: object) -> None:
     with pytest.raises(BadFile):
         Weigher.from_dict(values)
+
+
+def test_what_is_called_otherwise_now_weighs_as_before() -> None:
+    weigher = learn([signed(60)])
+    one = signed(20, seed=3)
+    before = weigher.probabilities(one.batch, one.spans)
+    called = replace(
+        one.spans,
+        types=tuple({"VES": "SHP"}.get(code, code) for code in one.spans.types),
+        makers=tuple({"names": "all names"}.get(maker, maker) for maker in one.spans.makers),
+    )
+    assert not np.allclose(weigher.probabilities(one.batch, called), before)
+    learnt = Learnt((("SHP", "VES"),), (("careful", "all names", "names"), ("hasty", "names", "other")))
+    knows = replace(weigher, learnt=learnt)
+    assert np.allclose(knows.probabilities(one.batch, called), before)
+    assert Weigher.from_dict(json.loads(json.dumps(knows.as_dict()))) == knows
+    assert knows.fingerprint != weigher.fingerprint
+    told = [part.name for part in knows.explain(one.batch, called, 0)]
+    assert not any("SHP" in name or "all names" in name for name in told)
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"types": []},
+        {"types": {"VES": 3}},
+        {"makers": {}},
+        {"makers": [["careful", "names"]]},
+        {"makers": [["careful", "names", None]]},
+        {"makers": ["abc"]},
+        {"more": 1},
+    ],
+)
+def test_names_that_were_not_learnt_are_refused(change: dict[str, Any]) -> None:
+    weigher = learn([signed(60)])
+    with pytest.raises(BadFile):
+        Weigher.from_dict(weigher.as_dict() | change)
+
+
+def test_only_what_stands_in_signed_sentences_is_judged() -> None:
+    bodies = ["Haldis waits. Pellin sails. Haldis goes.", "Nobody is here.", ""]
+    batch = batch_of(bodies)
+    gold = [[Span(0, 6, "VES")], [], []]
+    found = SpanTable.of_spans([[Span(0, 6, "VES", "a"), Span(14, 20, "VES", "a")], [], []])
+    one = Signed.of(batch, found, gold, [[(0, 13), (28, 40)], [(0, 15)], []])
+    words = [batch.bodies[t][s:e] for t, s, e in zip(batch.text, batch.start, batch.end, strict=True)]
+    judged = [word for word, flag in zip(words, one.judged.tolist(), strict=True) if flag]
+    assert judged == ["Haldis", "waits", ".", "Haldis", "goes", ".", "Nobody", "is", "here", "."]
+    assert one.gold.spans(3) == gold
+    none = Signed.of(batch, found, [[], [], []], [[], [], []])
+    assert not none.judged.any()

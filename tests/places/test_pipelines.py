@@ -9,24 +9,15 @@ from sqlalchemy import text
 
 from acting import act
 from conftest import Api
+from piping import GOODS, SHIPS, answer, keep, plan_of, stage
 from urdaten.core.bundle import Runner, from_bytes
-from urdaten.core.pipeline import Plan, StagePlan, plan_values
-from urdaten.core.pipeline.plan import SETTINGS
+from urdaten.core.pipeline import Plan, plan_values
 from urdaten.platform.database import transaction
 
 Values = dict[str, Any]
 BODY = "The Amber Quay takes salt. Haldis sails."
 
 
-def stage(name: str, kind: str, **settings: Any) -> dict[str, Any]:
-    """A stage with all that it has in JSON."""
-    made = StagePlan(name=name, kind=kind, settings=SETTINGS[kind](**settings))
-    values: dict[str, Any] = plan_values(Plan(stages=(made,)))["stages"][0]
-    return values
-
-
-SHIPS = stage("ships", "lists", lists=("ships",))
-GOODS = stage("goods", "lists", lists=("goods",))
 POLICY = plan_values(Plan(stages=()))["policy"]
 
 
@@ -50,15 +41,6 @@ def pipe(api: Api) -> Api:
     return api
 
 
-def plan_of(api: Api) -> Values:
-    plan: Values = api.get("/pipeline")["version"]["plan"]
-    return plan
-
-
-def keep(api: Api, plan: Values, seen: int, expect: int = 200) -> Any:
-    return api.put("/pipeline", {"plan": plan, "seen": seen}, expect=expect)
-
-
 def test_every_project_begins_with_lists_and_rules(pipe: Api) -> None:
     shown = pipe.get("/pipeline")
     assert shown["version"]["number"] == 0
@@ -74,14 +56,6 @@ def test_every_project_begins_with_lists_and_rules(pipe: Api) -> None:
     }
     assert shown["fault"] == ""
     assert pipe.get("/figures")["pipeline"] == {"stages": 2, "version": 0}
-
-
-def answer(api: Api, number: int = 0) -> list[tuple[str, str]]:
-    """What the Desk suggests in the sentence with this number in the queue."""
-    item = api.get("/desk/queue")["items"][number]
-    opened = api.get(f"/desk/sentences/{item['id']}")
-    at = opened["start"]
-    return [(opened["words"][s["start"] - at : s["end"] - at], s["type"]) for s in opened["resolved"]]
 
 
 def test_a_kept_pipeline_answers_everywhere(pipe: Api) -> None:

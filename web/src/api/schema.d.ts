@@ -2038,6 +2038,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/pipeline/weighed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Weighed
+         * @description Why the pipeline of now gives a span of a sentence the probability that it has.
+         */
+        get: operations["readWeighed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/pipeline/weights": {
         parameters: {
             query?: never;
@@ -3455,7 +3475,7 @@ export interface components {
         /** AblationRowShown */
         AblationRowShown: {
             /** @description from the whole */
-            against: components["schemas"]["urdaten__places__pipeline__plan_wire__DifferenceShown"] | null;
+            against: components["schemas"]["GainShown"] | null;
             /** F1 */
             f1: number | null;
             /** F1 High */
@@ -4315,6 +4335,19 @@ export interface components {
             /** Other Texts */
             other_texts: number;
         };
+        /** ComparisonShown */
+        ComparisonShown: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Differences */
+            differences: components["schemas"]["DifferenceShown"][];
+            /** Overlap After */
+            overlap_after: string;
+            /** Overlap Before */
+            overlap_before: string;
+        };
         /**
          * ConfigText
          * @description A training config as `urdaten tagger config` prints it.
@@ -4427,6 +4460,11 @@ export interface components {
             text: components["schemas"]["DeskTextShown"];
             /** Tokens */
             tokens: components["schemas"]["TokenShown"][];
+            /**
+             * Weighs From
+             * @description from which probability on the answer takes a span; null where the pipeline does not weigh them
+             */
+            weighs_from: number | null;
             /** Words */
             words: string;
         };
@@ -4450,6 +4488,18 @@ export interface components {
             split: string;
             /** Title */
             title: string;
+        };
+        /** DifferenceShown */
+        DifferenceShown: {
+            /** Code */
+            code: string;
+            /** Fields */
+            fields: components["schemas"]["FieldShown"][];
+            /**
+             * What
+             * @description added, gone or changed
+             */
+            what: string;
         };
         /**
          * EffectShown
@@ -4909,6 +4959,18 @@ export interface components {
              * @description in the rule language, without brackets and conditions
              */
             pattern: string;
+        };
+        /**
+         * GainShown
+         * @description By how much one F1 is higher than another, with a 95 % interval.
+         */
+        GainShown: {
+            /** F1 */
+            f1: number;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
         };
         /** GivenStageWish */
         GivenStageWish: {
@@ -8906,6 +8968,15 @@ export interface components {
             /** Who */
             who: string;
         };
+        /**
+         * VersionsComparedShown
+         * @description Two versions: in what they differ, in words, and what they answer on dev.
+         */
+        VersionsComparedShown: {
+            look: components["schemas"]["PlanLookShown"];
+            /** Said */
+            said: string[];
+        };
         /** WeighWish */
         WeighWish: {
             /** End */
@@ -8987,9 +9058,14 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
-            gain: components["schemas"]["urdaten__places__pipeline__plan_wire__DifferenceShown"];
+            gain: components["schemas"]["GainShown"];
             /** Id */
             id: number;
+            /**
+             * Least
+             * @description from which probability on a span is taken, as it was learnt
+             */
+            least: number;
             now: components["schemas"]["AgainstShown"];
             /** Sentences */
             sentences: number;
@@ -9237,27 +9313,6 @@ export interface components {
             names: number;
         };
         /**
-         * ComparisonShown
-         * @description Two versions: in what they differ, in words, and what they answer on dev.
-         */
-        urdaten__places__pipeline__plan_wire__ComparisonShown: {
-            look: components["schemas"]["PlanLookShown"];
-            /** Said */
-            said: string[];
-        };
-        /**
-         * DifferenceShown
-         * @description By how much one F1 is higher than another, with a 95 % interval.
-         */
-        urdaten__places__pipeline__plan_wire__DifferenceShown: {
-            /** F1 */
-            f1: number;
-            /** High */
-            high: number | null;
-            /** Low */
-            low: number | null;
-        };
-        /**
          * StandingShown
          * @description How far the figures of lists and rules are counted.
          */
@@ -9279,31 +9334,6 @@ export interface components {
              * @description from 0: rules see what those before them have found
              */
             place: number;
-        };
-        /** ComparisonShown */
-        urdaten__places__types__wire__ComparisonShown: {
-            /** After */
-            after: number;
-            /** Before */
-            before: number;
-            /** Differences */
-            differences: components["schemas"]["urdaten__places__types__wire__DifferenceShown"][];
-            /** Overlap After */
-            overlap_after: string;
-            /** Overlap Before */
-            overlap_before: string;
-        };
-        /** DifferenceShown */
-        urdaten__places__types__wire__DifferenceShown: {
-            /** Code */
-            code: string;
-            /** Fields */
-            fields: components["schemas"]["FieldShown"][];
-            /**
-             * What
-             * @description added, gone or changed
-             */
-            what: string;
         };
     };
     responses: never;
@@ -9357,6 +9387,7 @@ export type ComingLookedShown = components['schemas']['ComingLookedShown'];
 export type ComingSamples = components['schemas']['ComingSamples'];
 export type ComingShown = components['schemas']['ComingShown'];
 export type CompareShown = components['schemas']['CompareShown'];
+export type ComparisonShown = components['schemas']['ComparisonShown'];
 export type ConfigText = components['schemas']['ConfigText'];
 export type ContextShown = components['schemas']['ContextShown'];
 export type ContrastShown = components['schemas']['ContrastShown'];
@@ -9365,6 +9396,7 @@ export type CorpusPreview = components['schemas']['CorpusPreview'];
 export type DeletedShown = components['schemas']['DeletedShown'];
 export type DeskSentenceShown = components['schemas']['DeskSentenceShown'];
 export type DeskTextShown = components['schemas']['DeskTextShown'];
+export type DifferenceShown = components['schemas']['DifferenceShown'];
 export type EffectShown = components['schemas']['EffectShown'];
 export type ElsewhereShown = components['schemas']['ElsewhereShown'];
 export type EncodingShown = components['schemas']['EncodingShown'];
@@ -9388,6 +9420,7 @@ export type FilterWish = components['schemas']['FilterWish'];
 export type FoundSpanShown = components['schemas']['FoundSpanShown'];
 export type FragmentShown = components['schemas']['FragmentShown'];
 export type FragmentWish = components['schemas']['FragmentWish'];
+export type GainShown = components['schemas']['GainShown'];
 export type GivenStageWish = components['schemas']['GivenStageWish'];
 export type GivenWish = components['schemas']['GivenWish'];
 export type HarmShown = components['schemas']['HarmShown'];
@@ -9585,6 +9618,7 @@ export type ValuesShown = components['schemas']['ValuesShown'];
 export type VerdictWish = components['schemas']['VerdictWish'];
 export type VersionNameWish = components['schemas']['VersionNameWish'];
 export type VersionShown = components['schemas']['VersionShown'];
+export type VersionsComparedShown = components['schemas']['VersionsComparedShown'];
 export type WeighWish = components['schemas']['WeighWish'];
 export type WeighedPartShown = components['schemas']['WeighedPartShown'];
 export type WeighedShown = components['schemas']['WeighedShown'];
@@ -9606,12 +9640,8 @@ export type UrdatenPlacesDeskWirePlaceWish = components['schemas']['urdaten__pla
 export type UrdatenPlacesDeskWireStandingShown = components['schemas']['urdaten__places__desk__wire__StandingShown'];
 export type UrdatenPlacesIntakeWireLabelShown = components['schemas']['urdaten__places__intake__wire__LabelShown'];
 export type UrdatenPlacesListsWireLabelShown = components['schemas']['urdaten__places__lists__wire__LabelShown'];
-export type UrdatenPlacesPipelinePlanWireComparisonShown = components['schemas']['urdaten__places__pipeline__plan_wire__ComparisonShown'];
-export type UrdatenPlacesPipelinePlanWireDifferenceShown = components['schemas']['urdaten__places__pipeline__plan_wire__DifferenceShown'];
 export type UrdatenPlacesPipelineWireStandingShown = components['schemas']['urdaten__places__pipeline__wire__StandingShown'];
 export type UrdatenPlacesRulesWirePlaceWish = components['schemas']['urdaten__places__rules__wire__PlaceWish'];
-export type UrdatenPlacesTypesWireComparisonShown = components['schemas']['urdaten__places__types__wire__ComparisonShown'];
-export type UrdatenPlacesTypesWireDifferenceShown = components['schemas']['urdaten__places__types__wire__DifferenceShown'];
 export type $defs = Record<string, never>;
 export interface operations {
     listAccounts: {
@@ -13800,7 +13830,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["urdaten__places__pipeline__plan_wire__ComparisonShown"];
+                    "application/json": components["schemas"]["VersionsComparedShown"];
                 };
             };
             /** @description a problem, RFC 9457 */
@@ -14124,6 +14154,42 @@ export interface operations {
                 "application/json": components["schemas"]["WeighWish"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighedShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readWeighed: {
+        parameters: {
+            query: {
+                sentence: number;
+                start: number;
+                end: number;
+                type: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -16929,7 +16995,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["urdaten__places__types__wire__ComparisonShown"];
+                    "application/json": components["schemas"]["ComparisonShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

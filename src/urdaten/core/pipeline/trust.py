@@ -66,8 +66,10 @@ def weigh(
     records: Mapping[tuple[str, str], Record],
     overlap: Overlap = "apart",
     ranks: Ranks | None = None,
+    answered: Sequence[Span] | None = None,
 ) -> tuple[dict[str, list[Heard]], list[Span]]:
-    """Each lane's spans as they are heard, and one answer: as `resolve` has it, but makers without a say come last.
+    """Each lane's spans as they are heard, and one answer: as `resolve` has it, but makers without a say come last. Where something
+    else has `answered`, that is the answer.
 
     `records` go by source and maker. A span that is not in the answer is overruled where it is right with a probability
     below 1 in 20, of two claims that the scheme's overlap lets exclude each other: its maker taken for as good as its figures allow, what supports
@@ -85,7 +87,11 @@ def weigh(
     trusted = {name: [span for span in spans if has_say(span)] for name, spans in lanes.items()}
     seen_by_tagger = ("lists",) if "tagger" in lanes else ()
     rest = [s for name, spans in lanes.items() if name not in seen_by_tagger for s in spans if not has_say(s)]
-    answer = resolve(trusted | {_DOUBTFUL: rest}, (*ORDER, _DOUBTFUL), overlap, ranks or {})
+    answer = (
+        resolve(trusted | {_DOUBTFUL: rest}, (*ORDER, _DOUBTFUL), overlap, ranks or {})
+        if answered is None
+        else list(answered)
+    )
     every = [span for spans in lanes.values() for span in spans]
     support = {span: _support((other for other in every if other == span), records) for span in answer}
 

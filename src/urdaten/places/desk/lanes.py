@@ -14,6 +14,8 @@ from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 
 GOLD, TOGETHER = "gold", "together"
+# Of the pipeline's answer what no other lane has.
+PIPELINE = "pipeline"
 SOURCES = (GOLD, "lists", "rules", "tagger", learned.SOURCE, TOGETHER)
 
 # Sentences by their text.

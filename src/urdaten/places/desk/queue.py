@@ -15,6 +15,7 @@ from urdaten.errors import BadSpan
 from urdaten.places.desk import acts, learned
 from urdaten.places.desk.acts import Annotation
 from urdaten.places.desk.acts.quiet import quiet_reason, refuse_where_quiet
+from urdaten.places.desk.lanes import PIPELINE
 from urdaten.places.desk.ranking import Ordering, rank
 from urdaten.places.desk.search import Search
 from urdaten.places.pipeline import acts as pipeline
@@ -68,6 +69,8 @@ class DeskSentence:
     annotation: Annotation
     lanes: dict[str, list[Heard]]
     resolved: list[Span]
+    # From which probability on the answer takes a span, where the pipeline weighs them.
+    weighs_from: float | None
     quiet: str | None
 
 
@@ -234,15 +237,20 @@ def open_sentence(
     quiet = quiet_reason(db, project, text)
     heard: dict[str, list[Heard]] = {}
     resolved: list[Span] = []
+    weighs_from: float | None = None
     if quiet is None and with_evidence:
         makers = pipeline.read_makers(db, project)
         (found,) = pipeline.evidence(db, project, [text], makers)
         lanes = {name: texts.within(spans, sentence) for name, spans in found.lanes.items()}
         lanes[learned.SOURCE] = learned.suggestions(db, project, text, [sentence])
         records = pipeline.track_records(db, project, makers)
-        heard, resolved = weigh(lanes, records, project.overlap, makers.ranks)
+        own = texts.within(found.resolved, sentence) if found.is_own else None
+        heard, resolved = weigh(lanes, records, project.overlap, makers.ranks, own)
+        weighs_from = found.weighs_from
         if found.is_own:
-            resolved = texts.within(found.resolved, sentence)
+            said = {span for spans in lanes.values() for span in spans}
+            if more := [Heard(span) for span in resolved if span not in said]:
+                heard[PIPELINE] = more
         for span, why in found.taken:
             if sentence.start <= span.start and span.end <= sentence.end:
                 heard[span.source].append(Heard(span, records.get((span.source, span.maker)), taken=why))
@@ -265,6 +273,7 @@ def open_sentence(
         annotation=acts.annotation_of(db, sentence_id),
         lanes=heard,
         resolved=resolved,
+        weighs_from=weighs_from,
         quiet=quiet,
     )
 

@@ -297,6 +297,9 @@ class DeskSentenceShown(Shown):
     annotation: AnnotationShown
     lanes: dict[str, list[EvidenceShown]]
     resolved: list[SpanShown]
+    weighs_from: float | None = Field(
+        description="from which probability on the answer takes a span; null where the pipeline does not weigh them"
+    )
     quiet: str | None = Field(description="why there are no suggestions, if there are none on purpose")
 
 

@@ -16,7 +16,7 @@ from urdaten.places.pipeline.plan_wire import (
     AblationShown,
     BackWish,
     ChoicesShown,
-    ComparisonShown,
+    VersionsComparedShown,
     EffectShown,
     KeepWish,
     PipelinePlan,
@@ -47,6 +47,7 @@ from urdaten.platform.web import Db
 
 router = APIRouter(prefix="/api/projects/{project}/pipeline", tags=["pipeline"])
 Number = Annotated[int, Path(ge=0, le=2**31 - 1)]
+Offset = Annotated[int, Query(ge=0, le=2**31 - 1)]
 
 
 def _version(db: Session, project: Project, version: acts.Version) -> PipelineVersionShown:
@@ -119,11 +120,11 @@ def compare(
     db: Db,
     before: Annotated[int, Query(ge=0, le=2**31 - 1)],
     after: Annotated[int, Query(ge=0, le=2**31 - 1)],
-) -> ComparisonShown:
+) -> VersionsComparedShown:
     """Two versions, both with lists, rules and taggers of now."""
     old, new = (acts.read_version(db, project.id, number) for number in (before, after))
     found = acts.look(db, project, new.plan, old.plan)
-    return ComparisonShown(said=differences(old.plan, new.plan), look=_look(db, project, found, new.plan))
+    return VersionsComparedShown(said=differences(old.plan, new.plan), look=_look(db, project, found, new.plan))
 
 
 @router.get("/weights", operation_id="listPipelineWeights")
@@ -151,6 +152,23 @@ def ablation(project: OfProject, db: Db) -> AblationShown | None:
 def start_ablation(wish: PipelinePlan, project: OfProject, me: Lead, db: Db) -> JobShown:
     """Compare the stages of a plan on signed dev texts: the whole, each alone, the whole without each."""
     return JobShown.model_validate(acts.start_ablation(db, project.id, me.id, plan_of(wish)))
+
+
+@router.get("/weighed", operation_id="readWeighed")
+def weighed(
+    project: OfProject,
+    _me: Annotator,
+    db: Db,
+    sentence: Annotated[int, Query(ge=1, le=2**31 - 1)],
+    start: Offset,
+    end: Offset,
+    type: Annotated[str, Query(max_length=40)],
+) -> WeighedShown:
+    """Why the pipeline of now gives a span of a sentence the probability that it has."""
+    text, _ = texts.read_sentence(db, project.id, sentence)
+    desk.refuse_where_quiet(db, project, text)
+    plan = acts.present(db, project.id).plan
+    return WeighedShown.model_validate(acts.weighed_text(db, project, plan, text, Span(start, end, type)))
 
 
 @router.post("/weigh", operation_id="weighSpan")

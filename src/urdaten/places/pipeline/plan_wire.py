@@ -211,7 +211,7 @@ class AgainstShown(Shown):
     gold: int
 
 
-class DifferenceShown(Shown):
+class GainShown(Shown):
     """By how much one F1 is higher than another, with a 95 % interval."""
 
     f1: float
@@ -224,12 +224,13 @@ class WeightsShown(Shown):
 
     id: int
     created_at: datetime
+    least: float = Field(description="from which probability on a span is taken, as it was learnt")
     texts: int
     sentences: int
     train_texts: int
     weighed: AgainstShown
     now: AgainstShown
-    gain: DifferenceShown
+    gain: GainShown
 
 
 class WeighingShown(Shown):
@@ -261,7 +262,7 @@ class AblationRowShown(Shown):
     f1: float | None
     f1_low: float | None
     f1_high: float | None
-    against: DifferenceShown | None = Field(description="from the whole")
+    against: GainShown | None = Field(description="from the whole")
 
 
 class AblationShown(Shown):
@@ -304,7 +305,7 @@ class PlanLookShown(Shown):
     shown: list[StaveShown] = Field(description="the first of them: gold, before and after")
 
 
-class ComparisonShown(Shown):
+class VersionsComparedShown(Shown):
     """Two versions: in what they differ, in words, and what they answer on dev."""
 
     said: list[str]

@@ -1,17 +1,21 @@
 import { Box } from '@chakra-ui/react'
+import { useQuery } from '@tanstack/react-query'
 import { Fragment, memo, useState } from 'react'
 
+import { useProject } from '../../api/project'
 import type { DeskSentenceShown, TypeShown } from '../../api/schema'
 import { Heading, Section } from '../../parts/layout'
 import { Cap, TypeCode } from '../../parts/signs'
 import { shownCaps, useOwnKeys } from '../../parts/ownKeys'
 import { useLatest } from '../../parts/useLatest'
 import { number, score } from '../../parts/words'
-import type { MarkedSpan } from './edits'
+import { type MarkedSpan, sameSpan } from './edits'
 import { markLabel } from './deskKeys'
 import type { Evidence } from './evidence'
 import { LANES } from './lanes'
 import { RuleWhy } from '../../stave/RuleWhy'
+import { Weighed } from '../../stave/Weighed'
+import { weighedQuery } from './queries'
 import { Why } from './Why'
 
 const LABELS = new Map(LANES)
@@ -98,11 +102,31 @@ const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'wor
           </div>
           {asked && sentence && ruled(span) && <RuleWhy sentence={sentence.id} span={span} />}
           {asked && sentence && span.lane === 'tagger' && <Why sentence={sentence} span={span} hue={hues.get(span.type)} />}
+          {sentence && sentence.weighs_from !== null && <WeighedHere sentence={sentence} span={span} hue={hues.get(span.type)} />}
         </Fragment>
       ))}
     </div>
   )
 })
+
+/** What a span comes to where the pipeline weighs, and what speaks for it. */
+function WeighedHere({ sentence, span, hue }: { sentence: DeskSentenceShown; span: Evidence; hue: number | undefined }) {
+  const [asked, setAsked] = useState(false)
+  const stands = sentence.resolved.find((other) => sameSpan(other, span))
+  return (
+    <div className="quiet">
+      {stands ? `Together ${score(stands.probability)} %. ` : 'Does not stand together. '}
+      <button type="button" className="link" aria-expanded={asked} onClick={() => setAsked(!asked)}>
+        what speaks for it
+      </button>
+      {asked && <WhatSpeaks sentence={sentence} span={span} hue={hue} />}
+    </div>
+  )
+}
+
+function WhatSpeaks({ sentence, span, hue }: { sentence: DeskSentenceShown; span: Evidence; hue: number | undefined }) {
+  return <Weighed query={useQuery(weighedQuery(useProject(), sentence.id, span))} type={span.type} hue={hue} />
+}
 
 /** The key that marks a type, for the person at the keyboard. */
 function TypeKey({ type }: { type: TypeShown }) {

@@ -17,7 +17,7 @@ const queue = (...ids: number[]): QueuePage => ({ items: ids.map(item), previous
 
 const sentence = (id: number, spans: SpanShown[] = []): DeskSentenceShown => ({
   id, text: { id: 1, title: '33/1', group: 'week-33', split: 'train', source: 'log.csv', place: 'line 7' }, number: id - 1, of: 3, start: 0, end: 12, words: TEXT, tokens,
-  before: '', after: '', aside: [], annotation: { ...NOTHING, spans, state: spans.length > 0 ? 'draft' : 'untouched' }, lanes: {}, resolved: [], quiet: null,
+  before: '', after: '', aside: [], annotation: { ...NOTHING, spans, state: spans.length > 0 ? 'draft' : 'untouched' }, lanes: {}, resolved: [], weighs_from: null, quiet: null,
 })
 
 const stave = (id: number, lanes: StaveShown['lanes']): StaveShown => ({

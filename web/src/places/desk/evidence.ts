@@ -16,6 +16,8 @@ export interface Sight {
   /** Where gold and that differ. */
   differing: readonly MarkedSpan[]
   isDown: (span: MarkedSpan) => boolean
+  /** How likely a span must be to be taken at once; null where the pipeline does not weigh. */
+  sure: number | null
 }
 
 export function evidenceOf(sentence: DeskSentenceShown | undefined, hidden: readonly string[]): Evidence[] {
@@ -24,13 +26,13 @@ export function evidenceOf(sentence: DeskSentenceShown | undefined, hidden: read
   )
 }
 
-export function sightOf(sentence: DeskSentenceShown | undefined, hidden: readonly string[], { spans, turnedDown }: Pick<Standing, 'spans' | 'turnedDown'>): Sight {
+export function sightOf(sentence: DeskSentenceShown | undefined, hidden: readonly string[], { spans, turnedDown }: Pick<Standing, 'spans' | 'turnedDown'>, sure = 0): Sight {
   const isDown = (span: MarkedSpan) => turnedDown.some((other) => sameSpan(other, span))
   const evidence = evidenceOf(sentence, hidden)
   const said = (span: MarkedSpan) => evidence.some((other) => sameSpan(other, span))
   const resolved = (sentence?.resolved ?? []).filter((span) => said(span) && !isDown(span))
   const differing = sentence && !sentence.quiet && evidence.length > 0 ? differences(spans, resolved) : []
-  return { evidence, resolved, differing, isDown }
+  return { evidence, resolved, differing, isDown, sure: sentence?.weighs_from == null ? null : sure }
 }
 
 /** Evidence at the cursor. */
@@ -43,11 +45,14 @@ export function bestOf(here: readonly Evidence[], { resolved, isDown }: Pick<Sig
 }
 
 /**
- * Evidence that nobody whose word counts speaks against: what the sources come to, where a maker with a say says it, each
+ * Where the pipeline weighs, what of its answer is as likely as somebody wants it, and gold does not say otherwise. Else
+ * evidence that nobody whose word counts speaks against: what the sources come to, where a maker with a say says it, each
  * source that says anything there says that too unless it is overruled, nobody has turned it down, and gold does not say
  * otherwise.
  */
-export function undisputed({ evidence, resolved }: Pick<Sight, 'evidence' | 'resolved'>, { spans, turnedDown }: Pick<Standing, 'spans' | 'turnedDown'>): SpanShown[] {
+export function undisputed({ evidence, resolved, sure }: Pick<Sight, 'evidence' | 'resolved' | 'sure'>, { spans, turnedDown }: Pick<Standing, 'spans' | 'turnedDown'>): SpanShown[] {
+  // What is weighed has heard everybody already.
+  if (sure !== null) return resolved.filter((span) => (span.probability ?? 0) >= sure && !spans.some((other) => overlaps(other, span)))
   const counts = (span: Evidence) => span.overruled === '' && !turnedDown.some((other) => sameSpan(other, span))
   const lanes = LANES.map(([name]) => evidence.filter((span) => span.lane === name && counts(span)))
   return resolved.filter((span) => {

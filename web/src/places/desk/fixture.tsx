@@ -40,7 +40,7 @@ export function sentence(id: number, annotation: Partial<AnnotationShown> = {}, 
     id, text: { id: 1, title: '33/1', group: 'week-33', split: 'train', source: '', place: '' }, number: id - 1, of: 2,
     start: 0, end: TEXT.length, words: TEXT, tokens, before: '', after: ' Nothing further.', aside: [],
     annotation: { ...NOTHING, ...annotation },
-    lanes: { lists: [PELLIN], rules: [], tagger: [VARNBY] }, resolved: [PELLIN, VARNBY], quiet: null, ...more,
+    lanes: { lists: [PELLIN], rules: [], tagger: [VARNBY] }, resolved: [PELLIN, VARNBY], weighs_from: null, quiet: null, ...more,
   }
 }
 

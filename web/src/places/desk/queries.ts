@@ -175,6 +175,13 @@ export const historyQuery = (project: string, id: number) =>
       ),
   })
 
+/** What speaks for a span and what against it, where the pipeline weighs. */
+export const weighedQuery = (project: string, sentence: number, { start, end, type }: { start: number; end: number; type: string }) =>
+  queryOptions({
+    queryKey: ['p', project, 'desk', 'weighed', sentence, start, end, type],
+    queryFn: () => body(api.GET('/api/projects/{project}/pipeline/weighed', { params: { path: { project }, query: { sentence, start, end, type } } })),
+  })
+
 export const whyQuery = (project: string, id: number, { start, end, type }: { start: number; end: number; type: string }) =>
   queryOptions({
     queryKey: ['p', project, 'desk', 'why', id, start, end, type],

@@ -9,7 +9,7 @@ import type { Stood } from './wishes'
 const TYPES = ['VES', 'PRT'].map((code) => ({ code })) as TypeShown[]
 
 /** A session without any page: what it does stands at once, and is written down. */
-function at(shown: DeskSentenceShown, more: Partial<Page> = {}) {
+function at(shown: DeskSentenceShown, more: Partial<Page> = {}, sure = 0) {
   const done: { kind: string; before: Stood; after: Stood; verdicts: number }[] = []
   const told: string[] = []
   let went = 0
@@ -18,6 +18,7 @@ function at(shown: DeskSentenceShown, more: Partial<Page> = {}) {
   const world: World = {
     standing: () => stands,
     hidden: () => [],
+    sure: () => sure,
     lastType: () => last,
     remember: (type) => (last = type),
     put: ({ kind, verdicts }, before, after) => {
@@ -42,6 +43,25 @@ describe('a session at the Desk', () => {
     session.remove()
     expect(kinds()).toEqual(['take', 'take', 'mark', 'remove'])
     expect(gold()).toEqual(['18 PRT'])
+  })
+
+  it('takes at once what is as likely as somebody wants it, where the pipeline weighs', () => {
+    const other = found(18, 24, 'VES', { source: 'lists', probability: null })
+    const weighed = sentence(1, {}, { weighs_from: 0.4, lanes: { lists: [PELLIN, other], tagger: [VARNBY] }, resolved: [{ ...PELLIN, probability: 0.93 }, { ...VARNBY, probability: 0.55 }] })
+    const all = at(weighed)
+    all.session.takeAll()
+    expect(all.gold()).toEqual(['0 VES', '18 PRT'])
+    const some = at(weighed, {}, 0.9)
+    some.session.takeAndSign()
+    // What is left to be looked at is not signed along.
+    expect(some.gold()).toEqual(['0 VES'])
+    expect(some.kinds()).toEqual(['take'])
+    some.session.takeAll()
+    expect(some.told.at(-1)).toBe('No evidence is left here that is as likely as you want it.')
+    // Where nobody weighs, two sources that say otherwise are a dispute.
+    const plain = at({ ...weighed, weighs_from: null })
+    plain.session.takeAll()
+    expect(plain.gold()).toEqual(['0 VES'])
   })
 
   it('takes and signs as one act, which knows what was before it', () => {

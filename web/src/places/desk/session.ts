@@ -31,6 +31,8 @@ export interface Page {
 export interface World {
   standing: () => Standing
   hidden: () => readonly string[]
+  /** How likely what is taken at once must be, where the pipeline weighs. */
+  sure: () => number
   lastType: () => string | null
   remember: (type: string) => void
   /** One act, to be logged, undone and sent as one. */
@@ -145,7 +147,7 @@ export class DeskSession {
     const found = this.undisputed()
     if (found.length > 0) {
       if (this.do(this.taking(found))) this.toGap(-1)
-    } else this.world.tell(this.page.isBare ? SOON : 'No evidence is left here on which all sources agree.')
+    } else this.world.tell(this.page.isBare ? SOON : this.sight().sure === null ? 'No evidence is left here on which all sources agree.' : 'No evidence is left here that is as likely as you want it.')
   }
 
   /** Take all undisputed and sign, as one act; only take where something is left to be looked at. */
@@ -179,7 +181,7 @@ export class DeskSession {
   // What is there now
 
   sight(standing: Standing = this.world.standing()): Sight {
-    return sightOf(this.page.sentence, this.world.hidden(), standing)
+    return sightOf(this.page.sentence, this.world.hidden(), standing, this.world.sure())
   }
 
   private get at(): Selection {

@@ -8,6 +8,8 @@ interface DeskSettings {
   hidden: string[]
   /** The type that was marked last, to be marked again. */
   lastType: string | null
+  /** Where the pipeline weighs: how likely what is taken at once must be, 0 for all that stands. */
+  sure: number
   /** By project: the round that is worked in, null for none. Absent: nothing has been chosen yet. */
   rounds: Record<string, number | null>
 }
@@ -15,7 +17,7 @@ interface DeskSettings {
 const STORE = 'urdaten.desk'
 
 function kept(): DeskSettings {
-  const fresh = { hidden: [TOGETHER[0]], lastType: null, rounds: {} }
+  const fresh = { hidden: [TOGETHER[0]], lastType: null, sure: 0, rounds: {} }
   try {
     return { ...fresh, ...(JSON.parse(localStorage.getItem(STORE) ?? '{}') as Partial<DeskSettings>) }
   } catch {

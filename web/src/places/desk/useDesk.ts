@@ -29,6 +29,7 @@ function worldOf(client: QueryClient, project: string, id: number): World {
     tell,
     standing: () => standingOf(useOutbox.getState().pending, project, id, known()),
     hidden: () => useDeskSettings.getState().hidden,
+    sure: () => useDeskSettings.getState().sure,
     lastType: () => useDeskSettings.getState().lastType,
     remember: (type) => useDeskSettings.setState({ lastType: type }),
     put: ({ kind, verdicts }, before, after) => {

@@ -10,9 +10,8 @@ import { Act, CheckFields, QuietAct, TextField } from '../../parts/controls'
 import { useAct } from '../../parts/useAct'
 import { FormWindow, Window } from '../../parts/Window'
 import { number } from '../../parts/words'
+import { isOver } from '../../parts/Working'
 import { jobQuery } from './queries'
-
-const isOver = ({ state }: JobShown) => !['waiting', 'running'].includes(state)
 
 /** What lists find in unsigned sentences made a layer, to be looked through at the Desk. */
 export function ProposeWindow({ lists, onClose }: { lists: readonly ListShown[]; onClose: () => void }) {

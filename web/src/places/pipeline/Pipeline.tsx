@@ -13,6 +13,9 @@ import { Columns, Heading, Section, Title } from '../../parts/layout'
 import { useSettled } from '../../parts/useSettled'
 import { number, plural, score } from '../../parts/words'
 import { StaveList } from '../../stave/StaveList'
+import { Ablation } from './Ablation'
+import { Compared, type Pair } from './Compared'
+import { f1Of } from './figures'
 import { changed, KINDS, type Kind, movedTo, newStage, switched, without, withStage } from './plan'
 import { PolicySheet } from './PolicySheet'
 import { lookQuery, pipelineQuery } from './queries'
@@ -37,6 +40,7 @@ function Open({ shown }: { shown: PipelineShown }) {
   const draft = useDraft(project, shown.version)
   const { plan, change } = draft
   const [chosen, setChosen] = useState<string>(plan.stages[0]?.name ?? '')
+  const [pair, setPair] = useState<Pair | null>(null)
   const keeping = useKeeping(draft)
   const look = useQuery(lookQuery(project, useSettled(plan)))
   const stage = plan.stages.find(({ name }) => name === chosen)
@@ -74,7 +78,7 @@ function Open({ shown }: { shown: PipelineShown }) {
   return (
     <Columns
       wide
-      left={<Versions draft={draft} now={shown.version} lead={lead} />}
+      left={<Versions draft={draft} now={shown.version} lead={lead} onCompare={setPair} />}
       right={
         <Box tabIndex={0} role="region" aria-label="settings" pb="6">
           {stage ? (
@@ -90,7 +94,7 @@ function Open({ shown }: { shown: PipelineShown }) {
               }}
             />
           ) : (
-            <PolicySheet plan={plan} choices={shown.choices} readOnly={!lead} onChange={(policy) => change({ ...plan, policy })} />
+            <PolicySheet plan={plan} choices={shown.choices} readOnly={!lead} onChange={change} />
           )}
         </Box>
       }
@@ -123,6 +127,11 @@ function Open({ shown }: { shown: PipelineShown }) {
           </Box>
         </Title>
         {keeping.stale}
+        {pair && (
+          <Box mb="4">
+            <Compared pair={pair} onPair={setPair} onClose={() => setPair(null)} />
+          </Box>
+        )}
         {shown.fault && !draft.isChanged && (
           <Box color="bad" role="alert" mb="3">
             It cannot run as it is, so nothing is answered: {shown.fault}
@@ -149,6 +158,9 @@ function Open({ shown }: { shown: PipelineShown }) {
           <TracePane plan={plan} begin={look.data?.example ?? ''} barred={look.isError} />
         </Section>
         {draft.isChanged && look.data && !look.isError && <Differing look={look.data} />}
+        <Section>
+          <Ablation plan={plan} barred={look.isError} lead={lead} onTry={change} />
+        </Section>
       </Box>
     </Columns>
   )
@@ -158,9 +170,8 @@ function Open({ shown }: { shown: PipelineShown }) {
 function Figures({ look, isChanged }: { look: PlanLookShown | undefined; isChanged: boolean }) {
   if (!look) return <Box color="second" mb="3" aria-busy="true">Counting on dev…</Box>
   if (look.sentences === 0) return <Box color="second" mb="3">No sentence of a dev text is signed, so there is nothing to hold it against.</Box>
-  const f1 = ({ right, found, gold }: PlanLookShown['after']) => (found + gold === 0 ? null : (2 * right) / (found + gold))
-  const now = f1(look.after)
-  const before = f1(look.before)
+  const now = f1Of(look.after)
+  const before = f1Of(look.before)
   const gain = now !== null && before !== null ? 100 * (now - before) : null
   return (
     <Box mb="3" aria-live="polite">
@@ -171,11 +182,22 @@ function Figures({ look, isChanged }: { look: PlanLookShown | undefined; isChang
         on {plural(look.sentences, 'signed sentence')} of {look.all ? '' : 'the first '}
         {plural(look.texts, 'dev text')} · {number(look.after.right)} of {number(look.after.found)} spans right, {number(look.after.gold)} in gold
       </Box>
+      {look.weights && <BySeen seen={look.weights} />}
       {isChanged && gain !== null && (
         <Box fontWeight="bold" color={gain > 0 ? 'good' : gain < 0 ? 'bad' : undefined}>
           {gain === 0 ? 'as good as it is now' : `${gain > 0 ? '+' : '−'}${Math.abs(gain).toFixed(1)} against F1 ${score(before)} now`} · {plural(look.differing, 'sentence')} differ
         </Box>
       )}
+    </Box>
+  )
+}
+
+/** What is to be said of a figure whose weights have been learnt on the same sentences. */
+function BySeen({ seen: { weights, changes } }: { seen: NonNullable<PlanLookShown['weights']> }) {
+  return (
+    <Box fontSize="small" color="gold">
+      Its weights have seen these sentences; by folds, each answered by weights that have not, it is F1 {score(f1Of(weights.weighed))}.
+      {changes.length > 0 && ` They were learnt for other stages: ${changes.join('; ')}.`}
     </Box>
   )
 }

@@ -5,29 +5,30 @@ import { ChoiceField, QuietAct } from '../../parts/controls'
 import { Heading } from '../../parts/layout'
 import { ShareField } from './fields'
 import { POLICIES, type Policy } from './plan'
+import { Weighing } from './Weighing'
 
 interface PolicySheetProps {
   plan: PipelinePlan
   choices: ChoicesShown
-  onChange: (policy: Policy) => void
+  onChange: (plan: PipelinePlan) => void
   readOnly: boolean
 }
 
-const KINDS = Object.entries(POLICIES)
-  // There is nothing yet that could weigh them.
-  .filter(([value]) => value !== 'weighed')
-  .map(([value, { label }]) => ({ value, label }))
+const KINDS = Object.entries(POLICIES).map(([value, { label }]) => ({ value, label }))
 
 /** Which spans stand where only one of several may. */
-export function PolicySheet({ plan, choices, onChange, readOnly }: PolicySheetProps) {
+export function PolicySheet({ plan, choices, onChange: onPlan, readOnly }: PolicySheetProps) {
   const { policy } = plan
+  const onChange = (next: Policy) => onPlan({ ...plan, policy: next })
+  const weighed = policy.kind === 'weighed'
   const likely = policy.kind === 'likeliest'
   return (
     <Box as="fieldset" aria-label="what stands in the end" {...(readOnly && { disabled: true })}>
       <Heading>What stands in the end</Heading>
       <Stack gap="3" px="3">
         <ChoiceField label="of spans that may not stand together" value={policy.kind} options={KINDS} onChange={(kind) => onChange({ ...policy, kind: kind as Policy['kind'] })} help={POLICIES[policy.kind].about} />
-        <Order label="who goes first" plan={plan} order={policy.order} onChange={(order) => onChange({ ...policy, order })} />
+        {weighed && <Weighing plan={plan} onChange={onPlan} readOnly={readOnly} />}
+        {!weighed && <Order label="who goes first" plan={plan} order={policy.order} onChange={(order) => onChange({ ...policy, order })} />}
         {policy.kind === 'by type' &&
           choices.types.map((code) => (
             <Order key={code} label={`for ${code}`} plan={plan} order={policy.by_type[code] ?? []} onChange={(order) => onChange({ ...policy, by_type: withOrder(policy.by_type, code, order) })} />

@@ -4,15 +4,17 @@ import { useMemo, useState } from 'react'
 
 import { CodePoints } from '../../api/offsets'
 import { useLanguage, useProject } from '../../api/project'
-import type { PipelinePlan, TraceSentenceShown, TraceShown, TraceStepShown } from '../../api/schema'
+import type { PipelinePlan, SpanShown, TraceSentenceShown, TraceShown, TraceStepShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
 import { Ask } from '../../parts/Ask'
-import { TextField } from '../../parts/controls'
+import { LinkAct, TextField } from '../../parts/controls'
 import { Fold } from '../../parts/Fold'
 import { useSettled } from '../../parts/useSettled'
+import { score } from '../../parts/words'
 import { otherLane, staveSpans, type Lane, type StaveSpan } from '../../stave/span'
 import { Stave } from '../../stave/Stave'
-import { traceQuery } from './queries'
+import { Weighed } from '../../stave/Weighed'
+import { traceQuery, weighQuery } from './queries'
 
 /** What was traced last; stays while one is elsewhere. */
 const words = new Map<string, string>()
@@ -33,14 +35,22 @@ export function TracePane({ plan, begin, barred }: { plan: PipelinePlan; begin: 
       <TextField label="trace a sentence" lines={2} serif value={text} onChange={put} help="Paste any words: a lane shows what each stage has left, and what it did is told beneath." />
       {text.trim() !== '' && (
         <Box mt="3">
-          {barred ? <Box color="second">Once the stages can run, the trace goes on.</Box> : <Ask query={query}>{(trace) => <Trace trace={trace} />}</Ask>}
+          {barred ? <Box color="second">Once the stages can run, the trace goes on.</Box> : <Ask query={query}>{(trace) => <Trace trace={trace} plan={asked.plan} text={asked.text} />}</Ask>}
         </Box>
       )}
     </Box>
   )
 }
 
-function Trace({ trace }: { trace: TraceShown }) {
+interface TraceProps {
+  trace: TraceShown
+  /** What was traced, and in which words. */
+  plan: PipelinePlan
+  text: string
+}
+
+function Trace({ trace, plan, text }: TraceProps) {
+  const last = trace.steps.at(-1)
   return (
     <>
       {trace.sentences.map((sentence) => (
@@ -52,6 +62,7 @@ function Trace({ trace }: { trace: TraceShown }) {
         {trace.steps.map((step) => (
           <Done key={`${step.kind} ${step.name}`} step={step} sentences={trace.sentences} />
         ))}
+        {plan.policy.kind === 'weighed' && last?.kind === '' && <WhatSpeaks step={last} sentences={trace.sentences} plan={plan} text={text} />}
       </Fold>
     </>
   )
@@ -89,11 +100,62 @@ function laneOf(step: TraceStepShown, sentence: TraceSentenceShown): Lane {
 
 const DID = { added: 'added', changed: 'changed', dropped: 'dropped', refused: 'held back' }
 
+function wordsOf(sentences: readonly TraceSentenceShown[], { start, end }: { start: number; end: number }): string {
+  const sentence = sentences.find((one) => one.start <= start && end <= one.end)
+  return sentence ? new CodePoints(sentence.words, sentence.start).slice(start, end) : ''
+}
+
+interface WhatSpeaksProps {
+  step: TraceStepShown
+  sentences: readonly TraceSentenceShown[]
+  plan: PipelinePlan
+  text: string
+}
+
+/** Of every span that was weighed how likely it came out, and what speaks for it. */
+function WhatSpeaks({ step, sentences, plan, text }: WhatSpeaksProps) {
+  const [asked, setAsked] = useState<string | null>(null)
+  const dropped = step.changes.filter(({ what }) => what === 'dropped').map(({ span }) => span)
+  const every = [...step.after, ...dropped].filter((span, k, all) => all.findIndex((other) => same(span, other)) === k)
+  every.sort((one, other) => one.start - other.start || one.end - other.end)
+  if (every.length === 0) return null
+  return (
+    <Box role="group" aria-label="what was weighed">
+      <Box fontWeight="bold">what was weighed</Box>
+      {every.map((span) => {
+        const key = `${span.start} ${span.end} ${span.type}`
+        const stands = step.after.some((other) => same(span, other))
+        return (
+          <Box key={key}>
+            <Flex gap="2">
+              <Box w="16" color="second" flexShrink="0">
+                {stands ? 'stands' : 'does not'}
+              </Box>
+              <Box>
+                {span.type} “{wordsOf(sentences, span)}”{stands && ` · ${score(span.probability)} %`}{' '}
+                <LinkAct aria-expanded={asked === key} aria-label={`what speaks for ${span.type} “${wordsOf(sentences, span)}”`} onClick={() => setAsked(asked === key ? null : key)}>
+                  what speaks for it
+                </LinkAct>
+              </Box>
+            </Flex>
+            {asked === key && <Spoken plan={plan} text={text} span={span} />}
+          </Box>
+        )
+      })}
+    </Box>
+  )
+}
+
+function Spoken({ plan, text, span }: { plan: PipelinePlan; text: string; span: SpanShown }) {
+  const { hues } = useScheme()
+  return (
+    <Box ml="18" maxW="md">
+      <Weighed query={useQuery(weighQuery(useProject(), plan, text, span))} type={span.type} hue={hues.get(span.type)} />
+    </Box>
+  )
+}
+
 function Done({ step, sentences }: { step: TraceStepShown; sentences: readonly TraceSentenceShown[] }) {
-  const wordsOf = (start: number, end: number) => {
-    const sentence = sentences.find((one) => one.start <= start && end <= one.end)
-    return sentence ? new CodePoints(sentence.words, sentence.start).slice(start, end) : ''
-  }
   return (
     <Box mb="2">
       <Box fontWeight="bold">{step.kind === '' ? 'in the end' : step.name}</Box>
@@ -109,7 +171,7 @@ function Done({ step, sentences }: { step: TraceStepShown; sentences: readonly T
             {DID[what]}
           </Box>
           <Box>
-            {span.type} “{wordsOf(span.start, span.end)}”{why && <Box as="span" color="second">{` · ${why}`}</Box>}
+            {span.type} “{wordsOf(sentences, span)}”{why && <Box as="span" color="second">{` · ${why}`}</Box>}
           </Box>
         </Flex>
       ))}

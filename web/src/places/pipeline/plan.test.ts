@@ -7,7 +7,7 @@ const stage = (name: string, more: Partial<Stage> = {}): Stage => ({ name, kind:
 const AGAIN = stage('again', { kind: 'repeats', towards: { ships: 'binds' }, settings: { types: [], least: 0.9, stages: ['ships', 'goods'], in_group: false, small: false, times: 1 } })
 const PLAN: PipelinePlan = {
   stages: [stage('ships'), stage('goods', { towards: { ships: 'feeds' } }), AGAIN],
-  policy: { kind: 'by type', order: ['goods', 'ships'], by_type: { VES: ['ships'] }, least: null, worth: { goods: 0.4 } },
+  policy: { kind: 'by type', order: ['goods', 'ships'], by_type: { VES: ['ships'] }, least: null, worth: { goods: 0.4 }, weights: '' },
 }
 const names = (plan: PipelinePlan) => plan.stages.map(({ name }) => name)
 

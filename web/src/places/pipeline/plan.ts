@@ -71,6 +71,15 @@ function tidied(plan: PipelinePlan): PipelinePlan {
   return { stages, policy }
 }
 
+/** How unlikely a tagger's second thoughts may be when they are asked for by one press. */
+const SECOND_THOUGHTS = 0.05
+
+/** Each tagger that is on says also what it did not choose. */
+export const withSecondThoughts = (plan: PipelinePlan): PipelinePlan => ({
+  ...plan,
+  stages: plan.stages.map((stage) => (stage.kind === 'tagger' && stage.on && stage.settings.also === 0 ? { ...stage, settings: { ...stage.settings, also: SECOND_THOUGHTS } } : stage)),
+})
+
 /** A stage at another place among the others. */
 export function movedTo(plan: PipelinePlan, name: string, place: number): PipelinePlan {
   const stage = plan.stages.find((one) => one.name === name)

@@ -31,3 +31,32 @@ export const traceQuery = (project: string, plan: PipelinePlan, words: string) =
     placeholderData: keepPreviousData,
     retry: false,
   })
+
+/** What was learnt to weigh by; asked again with every step of a job. */
+export const weightsQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'jobs', 'weights'],
+    queryFn: () => body(api.GET('/api/projects/{project}/pipeline/weights', { params: { path: { project } } })),
+  })
+
+export const ablationQuery = (project: string) =>
+  queryOptions({
+    queryKey: ['p', project, 'jobs', 'ablation'],
+    queryFn: () => body(api.GET('/api/projects/{project}/pipeline/ablation', { params: { path: { project } } })),
+  })
+
+export const comparisonQuery = (project: string, before: number, after: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'pipeline', 'compare', before, after],
+    queryFn: () => body(api.GET('/api/projects/{project}/pipeline/compare', { params: { path: { project }, query: { before, after } } })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  })
+
+/** What speaks for a span in traced words, and what against it. */
+export const weighQuery = (project: string, plan: PipelinePlan, words: string, { start, end, type }: { start: number; end: number; type: string }) =>
+  queryOptions({
+    queryKey: ['p', project, 'pipeline', 'weigh', plan, words, start, end, type],
+    queryFn: () => body(api.POST('/api/projects/{project}/pipeline/weigh', { params: { path: { project } }, body: { plan, words, sentence: null, start, end, type } })),
+    retry: false,
+  })

@@ -4,19 +4,20 @@ import { type ReactNode, useState } from 'react'
 
 import { api } from '../../api/client'
 import { figuresQuery, useIsLead, useProject } from '../../api/project'
-import type { JobShown, RecordPage, RecordShown, TemplateShown } from '../../api/schema'
+import type { RecordPage, RecordShown, TemplateShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
 import { Ask } from '../../parts/Ask'
-import { Act, BadAct, CheckField, LinkAct, QuietAct } from '../../parts/controls'
+import { Act, CheckField, LinkAct, QuietAct } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
 import { Columns, Empty, Heading, Section } from '../../parts/layout'
 import { ResourceActs, ResourceList, ResourceSheet, ResourceWindows } from '../../parts/ResourcePlace'
 import { stepped } from '../../parts/RowList'
-import { Facts, Meter, TypeCode } from '../../parts/signs'
+import { Facts, TypeCode } from '../../parts/signs'
 import { useAct } from '../../parts/useAct'
 import { usePages } from '../../parts/usePages'
 import { ALL_OFFERS, useResource } from '../../parts/useResource'
 import { number, plural } from '../../parts/words'
+import { Working } from '../../parts/Working'
 import { downloadAddress, recordsQuery, templatesQuery } from './queries'
 import { RecordSheet } from './RecordSheet'
 import { RecordTable } from './RecordTable'
@@ -53,7 +54,7 @@ export function Records() {
       act={
         lead && (
           <Flex gap="2" direction="column" align="flex-start">
-            {running && <Running job={running} />}
+            {running && <Working job={running} label="texts" mayStop />}
             {act}
             <QuietAct onClick={() => templates.open('add')}>new template</QuietAct>
           </Flex>
@@ -85,21 +86,6 @@ export function Records() {
         })}
       />
     </>
-  )
-}
-
-function Running({ job }: { job: JobShown }) {
-  const project = useProject()
-  const stop = useAct(() => api.POST('/api/projects/{project}/jobs/{job_id}/stop', { params: { path: { project, job_id: job.id } } }))
-  return (
-    <Flex gap="2" align="center" w="full">
-      <Box flex="1">
-        <Meter done={job.done} all={job.total} label="texts" />
-      </Box>
-      <BadAct loading={stop.busy} onClick={() => stop.run()}>
-        stop
-      </BadAct>
-    </Flex>
   )
 }
 

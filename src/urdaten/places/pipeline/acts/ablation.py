@@ -3,13 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any, Literal
 
 from sqlalchemy.orm import Session
 
-from urdaten.core.pipeline import Material, Plan, build, differences, plan_values, read_plan
+from urdaten.core.pipeline import (
+    Material,
+    Plan,
+    PolicyPlan,
+    Signed,
+    answers_by_folds,
+    build,
+    differences,
+    plan_values,
+    read_plan,
+)
 from urdaten.core.scoring import Difference, compare, score_spans
+from urdaten.core.spans import Span
 from urdaten.errors import BadInput, Clash, Stopped
 from urdaten.places.pipeline.acts import versions
 from urdaten.places.pipeline.acts.material import read_material
@@ -131,7 +142,7 @@ class Comparison:
                 raise Stopped("Comparing the stages was stopped; nothing of it was kept.")
             report(number, len(every), "pipelines")
             try:
-                found = held.judged(held.answers(build(one.plan, self.material)))
+                found = held.judged(self._answers(one, should_stop))
             except BadInput as why:
                 if one.how == "whole":
                     raise
@@ -153,6 +164,19 @@ class Comparison:
                 )
             )
         return {"texts": len(held.wanted), "sentences": held.sentences, "rows": list(map(asdict, rows))}
+
+    def _answers(self, one: Variant, should_stop: Callable[[], bool]) -> list[list[Span]]:
+        """What a variant answers. Where the plan weighs, what is left of it is weighed anew, each text by weights that have not
+        seen it; a stage alone has nobody to be weighed against."""
+        if one.plan.policy.kind != "weighed":
+            return self.held.answers(build(one.plan, self.material))
+        pipeline = build(replace(one.plan, policy=PolicyPlan()), self.material)
+        if one.how == "alone":
+            return self.held.answers(pipeline)
+        held = self.held
+        spans = pipeline.candidates(held.batch, held.beside)
+        signed = Signed.of(held.batch, spans, held.gold, held.bounds, held.beside)
+        return answers_by_folds([], signed, self.material.overlap, should_stop=should_stop)
 
 
 def read_comparison(db: Session, project: Project, plan: Plan) -> Comparison:

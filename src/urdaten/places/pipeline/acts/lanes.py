@@ -23,6 +23,7 @@ from urdaten.places.pipeline.acts.answers import answers
 from urdaten.places.pipeline.acts.groups import reading_groups, units_of
 from urdaten.places.pipeline.acts.makers import Makers, RuleOn, digest_of, read_makers
 from urdaten.places.pipeline.acts.store import Held, ListFind, Match
+from urdaten.places.pipeline.acts.weights import weighs_from
 from urdaten.places.tagger import acts as tagger
 from urdaten.places.tagger.acts import TaggerInUse
 from urdaten.places.team.acts import Project
@@ -42,6 +43,8 @@ class Evidence:
     ranks: Ranks
     # Has somebody changed the pipeline from which the answer is?
     is_own: bool = False
+    # From which probability on it takes a span, where it weighs them.
+    weighs_from: float | None = None
 
     def alone(self, source: str) -> list[Span]:
         """What a source says when no other is heard: of lists also what rules took away."""
@@ -56,6 +59,7 @@ def evidence(
     """Evidence of each text, in their order; by the makers of now, unless they were read already."""
     makers = makers or read_makers(db, project)
     answered = answers(db, project, makers, wanted)
+    least = None if answered is None else weighs_from(db, project.id)
     found = []
     for one in held_of(db, project, makers, wanted, with_tagger=makers.has_tagger, whole=True):
         lanes = {"lists": one.left_of_lists(makers), "rules": one.by_rules(makers)}
@@ -67,7 +71,7 @@ def evidence(
             else answered.get(one.text_id, [])
         )
         taken = [(span, TakenAway(rule.name)) for rule, span in one.taken(makers)]
-        found.append(Evidence(lanes, answer, taken, makers.ranks, answered is not None))
+        found.append(Evidence(lanes, answer, taken, makers.ranks, answered is not None, least))
     return found
 
 

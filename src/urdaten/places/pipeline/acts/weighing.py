@@ -73,7 +73,7 @@ class Weighing:
         weigher = learn([*others, dev], overlap, should_stop=should_stop)
         report(done + 1, self.steps, "Each fold of dev is answered by weights that have not seen it.")
         answers = answers_by_folds(others, dev, overlap, should_stop=should_stop)
-        return weigher, self._figures(answers, len(others) > 0)
+        return weigher, {"least": weigher.least, **self._figures(answers, len(others) > 0)}
 
     def _train(self, report: Report, should_stop: Callable[[], bool]) -> Iterator[Signed]:
         """Train texts, each as stages see it whose taggers have not learnt from it."""

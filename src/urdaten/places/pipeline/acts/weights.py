@@ -71,6 +71,19 @@ def weigher_named(db: Session, project_id: int, plan: Plan) -> Weigher | None:
     return replace(weigher, learnt=_learnt(db, project_id, plan, row.refers))
 
 
+def weighs_from(db: Session, project_id: int) -> float | None:
+    """From which probability on the answer of the pipeline of now takes a span; None where it does not weigh."""
+    query = select(PipelineVersionRow.plan["policy"]).where(PipelineVersionRow.project_id == project_id)
+    policy = db.scalar(query.order_by(PipelineVersionRow.number.desc()).limit(1))
+    if policy is None or policy["kind"] != "weighed":
+        return None
+    least: float | None = policy["least"]
+    if least is None:
+        row = _row(db, project_id, policy["weights"])
+        return None if row is None else float(row.figures["least"])
+    return least
+
+
 def keep_weights(
     db: Session,
     project_id: int,
