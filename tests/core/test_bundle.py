@@ -258,7 +258,7 @@ def test_what_is_no_text_is_refused(text: Any) -> None:
 
 
 def test_weights_go_with_it() -> None:
-    weigher = Weigher((("any span", -1.0), ("tagger says it", 3.0)), 0.5)
+    weigher = Weigher((("any span", -1.0), ("said by tagger", 3.0)), 0.5)
     plan = replace(small_bundle().plan, policy=replace(small_bundle().plan.policy, kind="weighed"))
     data = to_bytes(small_bundle(plan, weigher=weigher))
     assert from_bytes(data).weigher == weigher

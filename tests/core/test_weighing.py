@@ -71,9 +71,9 @@ def test_those_who_were_right_are_believed() -> None:
     other = signed(200, seed=2)
     assert f1(answers(weigher, other), other) > 0.9
     weights = dict(weigher.weights)
-    assert weights["careful says it"] + weights["careful “names”"] > 1
-    assert weights["hasty says it"] < -1
-    assert weights["doubtful, log odds"] > 0.3
+    assert weights["said by careful"] + weights["said by careful, “names”"] > 1
+    assert weights["said by hasty"] < -1
+    assert weights["log odds of doubtful"] > 0.3
     # What is so probable is right as often.
     probabilities = weigher.probabilities(other.batch, other.spans)
     seen = looks(other.batch, other.spans)
@@ -165,17 +165,17 @@ def test_what_is_seen_of_a_span() -> None:
         body, [ship, Span(4, 14, "VES", "rules", maker="ships"), Span(4, 9, "CGO", "lists", maker="goods")], 0
     )
     odds = np.log(3)
-    assert told["tagger, log odds"] == told["tagger, log odds, VES"] == pytest.approx(odds)
+    assert told["log odds of tagger"] == told["log odds of tagger, VES"] == pytest.approx(odds)
     for name in (
-        "any span", "VES", "tagger says it", "rules says it", "rules says it, VES", "rules “ships”", "two say it",
-        "2 tokens", "2 tokens, VES", "lists has another, shorter",
+        "any span", "VES", "said by tagger", "said by rules", "said by rules, VES", "said by rules, “ships”", "two say it",
+        "2 tokens", "2 tokens, VES", "another of lists, shorter",
     ):  # fmt: skip
         assert told[name] == 1, name
-    assert "lists says it" not in told
-    assert "lists “goods”" not in told
+    assert "said by lists" not in told
+    assert "said by lists, “goods”" not in told
     goods = seen(body, [ship, Span(4, 9, "CGO", "lists")], 1)
-    assert goods["tagger over it, log odds"] == pytest.approx(odds)
-    assert goods["tagger has another, longer"] == 1
+    assert goods["log odds of what tagger has over it"] == pytest.approx(odds)
+    assert goods["another of tagger, longer"] == 1
     assert "two say it" not in goods
 
 

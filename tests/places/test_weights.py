@@ -92,7 +92,7 @@ def test_why_a_span_has_its_probability(port: Api) -> None:
     wish = {"plan": plan, "words": words, "start": 4, "end": 14, "type": "VES"}
     told = port.post("/pipeline/weigh", wish, 200)
     assert told["probability"] > 0.9
-    assert {"ships says it", "ships “ships”"} <= {part["name"] for part in told["parts"]}
+    assert {"said by ships", "said by ships, “ships”"} <= {part["name"] for part in told["parts"]}
     port.post("/pipeline/weigh", wish | {"type": "CGO"}, 404)
     port.post("/pipeline/weigh", wish | {"plan": plan_of(port)}, 422)
     keep(port, plan, 0)
@@ -115,7 +115,7 @@ def test_what_is_called_otherwise_weighs_as_before(port: Api) -> None:
     port.put(f"/lists/{ships['id']}", {"name": "all ships", "type": "VES", "on": True, "version": 1})
     words = {"words": "The Amber Quay takes salt.", "start": 4, "end": 14, "type": "VES"}
     told = port.post("/pipeline/weigh", {"plan": plan_of(port), **words}, 200)
-    assert "ships “ships”" in {part["name"] for part in told["parts"]}
+    assert "said by ships, “ships”" in {part["name"] for part in told["parts"]}
     # Another list that has the name now is not the one that was learnt.
     other = port.post("/lists", {"name": "ships", "type": "VES"})
     port.post(f"/lists/{other['id']}/entries", {"preferred": "Quay takes"})
@@ -123,7 +123,7 @@ def test_what_is_called_otherwise_weighs_as_before(port: Api) -> None:
     both = now | {"stages": [stage("ships", "lists", lists=("all ships", "ships")), *now["stages"][1:]]}
     wish = {"plan": both, **words, "start": 10, "end": 20}
     told = port.post("/pipeline/weigh", wish, 200)
-    assert "ships “ships”" not in {part["name"] for part in told["parts"]}
+    assert "said by ships, “ships”" not in {part["name"] for part in told["parts"]}
     assert answer(port) == before
 
 
@@ -330,8 +330,10 @@ def test_one_version_is_published_and_may_be_withdrawn(port: Api) -> None:
 
 def test_the_first_pipeline_becomes_a_version_when_it_is_published(port: Api) -> None:
     before = plan_of(port)
-    port.post("/pipeline/versions/0/publish", expect=202)
+    port.post("/pipeline/versions/0/publish", expect=404)
+    port.post("/pipeline/publish", expect=202)
     port.run_jobs()
+    port.post("/pipeline/publish", expect=409)
     newest = port.get("/pipeline/versions")[0]
     assert (newest["number"], newest["said"], newest["published"], newest["plan"]) == (
         1,

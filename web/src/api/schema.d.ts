@@ -1888,6 +1888,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/pipeline/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Publish First
+         * @description As publishPipelineVersion, of what every project begins with, which becomes a version of its own by that.
+         */
+        post: operations["publishFirstPipeline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/pipeline/published": {
         parameters: {
             query?: never;
@@ -2007,8 +2027,7 @@ export interface paths {
         put?: never;
         /**
          * Publish
-         * @description Keep all that a version needs in one file, as it is now, and give that to others; the one that every project begins with
-         *     becomes a version of its own by that.
+         * @description Keep all that a version needs in one file, as it is now, and give that to others.
          */
         post: operations["publishPipelineVersion"];
         /** Withdraw */
@@ -13866,6 +13885,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanLookShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    publishFirstPipeline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

@@ -212,7 +212,7 @@ class _Looking:
         sources, types = len(spans.sources), len(spans.types)
         pair = np.unique(self._of_span * sources + spans.source)
         row, source = np.divmod(pair, sources)
-        says = [f"{name} says it" for name in spans.sources]
+        says = [f"said by {name}" for name in spans.sources]
         self._see(row, source, says)
         self._see(row, source * types + self._kind[row], self._with_types(says))
         self._sources = np.bincount(row, minlength=self._count)
@@ -223,7 +223,7 @@ class _Looking:
         for number in range(sources):
             own = self._odds[number]
             at = np.flatnonzero(~np.isnan(own))
-            name = f"{spans.sources[number]}, log odds"
+            name = f"log odds of {spans.sources[number]}"
             self._see(at, np.zeros(len(at), dtype=np.int64), [name], own[at])
             self._see(at, self._kind[at], self._with_types([name]), own[at])
 
@@ -233,7 +233,7 @@ class _Looking:
         rest, maker = np.divmod(triple, max(1, makers))
         row, source = np.divmod(rest, sources)
         names = [
-            f"{source} “{self._learnt.get((source, maker), maker)}”"
+            f"said by {source}, “{self._learnt.get((source, maker), maker)}”"
             for source in spans.sources
             for maker in spans.makers
         ]
@@ -275,11 +275,11 @@ class _Looking:
                 known = ~np.isnan(odds[other])
                 np.maximum.at(best, one[known], odds[other[known]])
                 every = np.arange(self._count)
-                self._see(every, np.zeros_like(every), [f"{name} over it, log odds"], best)
+                self._see(every, np.zeros_like(every), [f"log odds of what {name} has over it"], best)
             mine = says[other]
             pair = np.unique(one[mine] * len(_RELATIONS) + relation[mine])
             row, which = np.divmod(pair, len(_RELATIONS))
-            self._see(row, which, [f"{name} has another, {how}" for how in _RELATIONS])
+            self._see(row, which, [f"another of {name}, {how}" for how in _RELATIONS])
 
     def _pairs(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """Candidates of a text that lie over each other, both ways."""

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from urdaten.core.pipeline import Plan, differences
 from urdaten.core.spans import Span
-from urdaten.errors import BadInput
+from urdaten.errors import BadInput, NotFound
 from urdaten.places.desk import acts as desk
 from urdaten.places.pipeline import acts
 from urdaten.places.pipeline.plan_wire import (
@@ -102,11 +102,19 @@ def name(
 
 @router.post("/versions/{number}/publish", status_code=202, operation_id="publishPipelineVersion")
 def publish(number: Number, project: OfProject, me: Lead, db: Db) -> JobShown:
-    """Keep all that a version needs in one file, as it is now, and give that to others; the one that every project begins with
-    becomes a version of its own by that."""
+    """Keep all that a version needs in one file, as it is now, and give that to others."""
     if number == 0:
-        number = acts.keep_first(db, project, me.id).number
+        raise NotFound(
+            "What every project begins with is no version of its own yet; publish the pipeline of now."
+        )
     return JobShown.model_validate(acts.start_publishing(db, project.id, me.id, number))
+
+
+@router.post("/publish", status_code=202, operation_id="publishFirstPipeline")
+def publish_first(project: OfProject, me: Lead, db: Db) -> JobShown:
+    """As publishPipelineVersion, of what every project begins with, which becomes a version of its own by that."""
+    version = acts.keep_first(db, project, me.id)
+    return JobShown.model_validate(acts.start_publishing(db, project.id, me.id, version.number))
 
 
 @router.delete("/versions/{number}/publish", operation_id="withdrawPipelineVersion")
@@ -124,7 +132,9 @@ def compare(
     """Two versions, both with lists, rules and taggers of now."""
     old, new = (acts.read_version(db, project.id, number) for number in (before, after))
     found = acts.look(db, project, new.plan, old.plan)
-    return VersionsComparedShown(said=differences(old.plan, new.plan), look=_look(db, project, found, new.plan))
+    return VersionsComparedShown(
+        said=differences(old.plan, new.plan), look=_look(db, project, found, new.plan)
+    )
 
 
 @router.get("/weights", operation_id="listPipelineWeights")

@@ -70,7 +70,7 @@ const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'wor
   return (
     <div className="evidenceHere">
       {evidence.length === 0 && <div className="quiet">{sentence?.quiet ? 'Nothing is suggested in this text.' : 'No source finds anything here.'}</div>}
-      {byWeight(evidence).map((span) => (
+      {byWeight(evidence).map((span, k, all) => (
         <Fragment key={`${span.lane}-${span.start}-${span.end}-${span.type}`}>
           <div className="one">
             <div>
@@ -102,24 +102,29 @@ const EvidenceHere = memo(function EvidenceHere(props: Omit<DeskRightProps, 'wor
           </div>
           {asked && sentence && ruled(span) && <RuleWhy sentence={sentence.id} span={span} />}
           {asked && sentence && span.lane === 'tagger' && <Why sentence={sentence} span={span} hue={hues.get(span.type)} />}
-          {sentence && sentence.weighs_from !== null && <WeighedHere sentence={sentence} span={span} hue={hues.get(span.type)} />}
+          {sentence && sentence.weighs_from !== null && isLast(span, k, all) && <WeighedHere sentence={sentence} span={span} hue={hues.get(span.type)} />}
         </Fragment>
       ))}
     </div>
   )
 })
 
+/** Of lanes that say the same the last one. */
+const isLast = (span: Evidence, k: number, all: readonly Evidence[]) => !all.slice(k + 1).some((other) => sameSpan(other, span))
+
 /** What a span comes to where the pipeline weighs, and what speaks for it. */
 function WeighedHere({ sentence, span, hue }: { sentence: DeskSentenceShown; span: Evidence; hue: number | undefined }) {
   const [asked, setAsked] = useState(false)
   const stands = sentence.resolved.find((other) => sameSpan(other, span))
   return (
-    <div className="quiet">
-      {stands ? `Together ${score(stands.probability)} %. ` : 'Does not stand together. '}
-      <button type="button" className="link" aria-expanded={asked} onClick={() => setAsked(!asked)}>
-        what speaks for it
-      </button>
-      {asked && <WhatSpeaks sentence={sentence} span={span} hue={hue} />}
+    <div className="one">
+      <div className="quiet">
+        {stands ? `Together ${score(stands.probability)} %. ` : 'Does not stand together. '}
+        <button type="button" className="link" aria-expanded={asked} onClick={() => setAsked(!asked)}>
+          what speaks for it
+        </button>
+        {asked && <WhatSpeaks sentence={sentence} span={span} hue={hue} />}
+      </div>
     </div>
   )
 }

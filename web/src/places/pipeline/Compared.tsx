@@ -2,7 +2,7 @@ import { Box, Flex } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 
 import { useProject } from '../../api/project'
-import type { VersionsComparedShown, PipelineVersionShown } from '../../api/schema'
+import type { VersionsComparedShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
 import { Ask } from '../../parts/Ask'
 import { ChoiceField, QuietAct } from '../../parts/controls'
@@ -37,19 +37,15 @@ export function Compared({ pair, onPair, onClose }: ComparedProps) {
         <ChoiceField label="before" value={String(pair.before)} options={options} onChange={(number) => onPair({ ...pair, before: Number(number) })} />
         <ChoiceField label="after" value={String(pair.after)} options={options} onChange={(number) => onPair({ ...pair, after: Number(number) })} />
       </Flex>
-      <Ask query={query}>{(found) => <Found found={found} pair={pair} versions={versions} />}</Ask>
+      <Ask query={query}>{(found) => <Found found={found} pair={pair} />}</Ask>
     </Box>
   )
 }
 
-function Found({ found, pair, versions }: { found: VersionsComparedShown; pair: Pair; versions: readonly PipelineVersionShown[] }) {
+function Found({ found, pair }: { found: VersionsComparedShown; pair: Pair }) {
   const { hues } = useScheme()
   const { look, said } = found
-  const called = (number: number) => {
-    const version = versions.find((one) => one.number === number)
-    return version ? titleOf(version) : `version ${String(number)}`
-  }
-  const lanes = [['gold', 'Gold'], ['before', called(pair.before)], ['after', called(pair.after)]] as const
+  const lanes = [['gold', 'Gold'], ['before', `version ${pair.before}`], ['after', `version ${pair.after}`]] as const
   return (
     <>
       <Box>{said.length === 0 ? 'Their stages are the same.' : `From one to the other ${said.join('; ')}.`}</Box>

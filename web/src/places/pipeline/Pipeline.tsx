@@ -137,7 +137,7 @@ function Open({ shown }: { shown: PipelineShown }) {
             It cannot run as it is, so nothing is answered: {shown.fault}
           </Box>
         )}
-        <Figures look={look.data} isChanged={draft.isChanged} />
+        {!(look.isError && !look.data) && <Figures look={look.data} isChanged={draft.isChanged} />}
         {look.isError && (
           <Box color="bad" role="alert" mb="2">
             {messageOf(look.error)}
@@ -184,7 +184,7 @@ function Figures({ look, isChanged }: { look: PlanLookShown | undefined; isChang
       </Box>
       {look.weights && <BySeen seen={look.weights} />}
       {isChanged && gain !== null && (
-        <Box fontWeight="bold" color={gain > 0 ? 'good' : gain < 0 ? 'bad' : undefined}>
+        <Box fontWeight="bold" color={look.weights ? 'second' : gain > 0 ? 'good' : gain < 0 ? 'bad' : undefined}>
           {gain === 0 ? 'as good as it is now' : `${gain > 0 ? '+' : '−'}${Math.abs(gain).toFixed(1)} against F1 ${score(before)} now`} · {plural(look.differing, 'sentence')} differ
         </Box>
       )}

@@ -50,7 +50,6 @@ interface TraceProps {
 }
 
 function Trace({ trace, plan, text }: TraceProps) {
-  const last = trace.steps.at(-1)
   return (
     <>
       {trace.sentences.map((sentence) => (
@@ -59,10 +58,13 @@ function Trace({ trace, plan, text }: TraceProps) {
         </Box>
       ))}
       <Fold title="what each stage did, and why" open>
-        {trace.steps.map((step) => (
-          <Done key={`${step.kind} ${step.name}`} step={step} sentences={trace.sentences} />
-        ))}
-        {plan.policy.kind === 'weighed' && last?.kind === '' && <WhatSpeaks step={last} sentences={trace.sentences} plan={plan} text={text} />}
+        {trace.steps.map((step) =>
+          step.kind === '' && plan.policy.kind === 'weighed' ? (
+            <WhatSpeaks key="in the end" step={step} sentences={trace.sentences} plan={plan} text={text} />
+          ) : (
+            <Done key={`${step.kind} ${step.name}`} step={step} sentences={trace.sentences} />
+          ),
+        )}
       </Fold>
     </>
   )
@@ -115,13 +117,19 @@ interface WhatSpeaksProps {
 /** Of every span that was weighed how likely it came out, and what speaks for it. */
 function WhatSpeaks({ step, sentences, plan, text }: WhatSpeaksProps) {
   const [asked, setAsked] = useState<string | null>(null)
-  const dropped = step.changes.filter(({ what }) => what === 'dropped').map(({ span }) => span)
-  const every = [...step.after, ...dropped].filter((span, k, all) => all.findIndex((other) => same(span, other)) === k)
+  const dropped = step.changes.filter(({ what }) => what === 'dropped')
+  const every = [...step.after, ...dropped.map(({ span }) => span)].filter((span, k, all) => all.findIndex((other) => same(span, other)) === k)
   every.sort((one, other) => one.start - other.start || one.end - other.end)
-  if (every.length === 0) return null
+  const whyNot = (span: SpanShown) => dropped.find((one) => same(one.span, span))?.why
   return (
     <Box role="group" aria-label="what was weighed">
-      <Box fontWeight="bold">what was weighed</Box>
+      <Box fontWeight="bold">in the end</Box>
+      {step.troubles.map((trouble) => (
+        <Box key={trouble} color="bad">
+          {trouble}
+        </Box>
+      ))}
+      {every.length === 0 && <Box color="second">There is nothing to weigh here.</Box>}
       {every.map((span) => {
         const key = `${span.start} ${span.end} ${span.type}`
         const stands = step.after.some((other) => same(span, other))
@@ -129,10 +137,11 @@ function WhatSpeaks({ step, sentences, plan, text }: WhatSpeaksProps) {
           <Box key={key}>
             <Flex gap="2">
               <Box w="16" color="second" flexShrink="0">
-                {stands ? 'stands' : 'does not'}
+                {stands ? 'stands' : 'dropped'}
               </Box>
               <Box>
-                {span.type} “{wordsOf(sentences, span)}”{stands && ` · ${score(span.probability)} %`}{' '}
+                {span.type} “{wordsOf(sentences, span)}”
+                <Box as="span" color="second">{stands ? ` · ${score(span.probability)} %` : ` · ${whyNot(span) ?? ''}`}</Box>{' '}
                 <LinkAct aria-expanded={asked === key} aria-label={`what speaks for ${span.type} “${wordsOf(sentences, span)}”`} onClick={() => setAsked(asked === key ? null : key)}>
                   what speaks for it
                 </LinkAct>

@@ -80,7 +80,10 @@ function Acts({ version, draft, now, lead, onCompare, onName }: ActsProps) {
   const project = useProject()
   const { number, published, has_bundle: hasFile } = version
   const path = { project, number }
-  const publish = useAct(() => api.POST('/api/projects/{project}/pipeline/versions/{number}/publish', { params: { path } }), { changes: 'pipeline' })
+  const publish = useAct(
+    async (): Promise<unknown> => (number > 0 ? api.POST('/api/projects/{project}/pipeline/versions/{number}/publish', { params: { path } }) : api.POST('/api/projects/{project}/pipeline/publish', { params: { path: { project } } })),
+    { changes: 'pipeline' },
+  )
   const withdraw = useAct(() => api.DELETE('/api/projects/{project}/pipeline/versions/{number}/publish', { params: { path } }), { changes: 'pipeline' })
   const title = titleOf(version)
   return (

@@ -88,7 +88,7 @@ describe('a pipeline that weighs', () => {
     const told: WeighedShown = { probability: 0.77, least: 0.4, parts }
     const { asked } = openPlace(<Pipeline />, 'pipeline', weighed({ 'POST /pipeline/trace': TRACE, 'POST /pipeline/weigh': told }))
     const group = within(await screen.findByRole('group', { name: 'what was weighed' }))
-    expect(group.getByText('does not')).toBeVisible()
+    expect(group.getByText('dropped').parentElement).toHaveTextContent('VES “Haldis” · gave way to PRT')
     await userEvent.click(group.getByRole('button', { name: 'what speaks for VES “Haldis”' }))
     const why = await screen.findByRole('group', { name: 'what speaks for VES' })
     expect(why).toHaveTextContent('77.0 % likely; from 40.0 % on it stands.')

@@ -132,11 +132,15 @@ def call(db: Session, project: Project, number: int, name: str) -> Version:
 
 
 def keep_first(db: Session, project: Project, account_id: int | None) -> Version:
-    """The pipeline that the project began with, kept as a version of its own, so that it can be published; another one that is
-    kept already stays that of now."""
+    """The pipeline that the project began with, kept as a version of its own, so that it can be published. Raises StaleWrite where
+    somebody has kept another meanwhile."""
     db.execute(select(func.pg_advisory_xact_lock(_LOCK, project.id)))
     now = present(db, project.id)
-    return _keep(db, project, account_id, now.plan, "as the project began") if now.number == 0 else now
+    if now.number != 0:
+        raise StaleWrite(
+            "Somebody else changed the pipeline first; look at their version.", number=now.number
+        )
+    return _keep(db, project, account_id, now.plan, "as the project began")
 
 
 def go_back(db: Session, project: Project, account_id: int | None, number: int, seen: int) -> Version:
