@@ -118,8 +118,9 @@ class JobContext:
             row = db.get_one(Job, self.job.id)
             row.params = row.params | params
 
-    def conclude(self, db: Session, message: str) -> None:
-        """The job is done, together with all that this transaction keeps: whatever dies from here on, both hold.
+    def conclude(self, db: Session, message: str, **params: object) -> None:
+        """The job is done, together with all that this transaction keeps: whatever dies from here on, both hold. What is noted
+        beside what it was asked for is found among its parameters.
 
         Raises Stopped, and so keeps nothing, when the job was ended otherwise meanwhile.
         """
@@ -128,7 +129,7 @@ class JobContext:
             raise Stopped("This job was given up before it ended; nothing was kept.")
         row.state = (JobState.STOPPED if row.stop_requested else JobState.DONE).value
         _close_count(row)
-        row.message, row.finished_at = message, datetime.now(UTC)
+        row.message, row.finished_at, row.params = message, datetime.now(UTC), row.params | params
         announce(db, self.project_id, "all")
 
     def should_stop(self) -> bool:

@@ -9,7 +9,7 @@ from urdaten.places.records import jobs as records
 from urdaten.places.scores import jobs as scores
 from urdaten.places.tagger import jobs as tagger
 from urdaten.places.texts import jobs as texts
-from urdaten.server import bundles
+from urdaten.server import bringing, bundles
 
 KINDS = (
     desk.run,
@@ -22,6 +22,7 @@ KINDS = (
     plans.learn_weights,
     plans.compare_stages,
     bundles.publish,
+    bringing.bring,
     tagger.run_training,
     scores.run_scoring,
     records.run_assembly,
@@ -30,6 +31,7 @@ KINDS = (
 
 __all__ = [
     "KINDS",
+    "bringing",
     "bundles",
     "desk",
     "evidence",

@@ -1871,6 +1871,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/pipeline/incoming/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send
+         * @description Send a bundle as the body, as it is; it is looked through in the background, and nothing is kept of it yet.
+         */
+        post: operations["sendBundle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/incoming/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Incoming */
+        get: operations["readIncomingBundle"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pipeline/incoming/{job_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Bring in what was looked through: all of it or nothing. Its stages wait for somebody to look at them and save them.
+         */
+        post: operations["bringBundleIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/pipeline/look": {
         parameters: {
             query?: never;
@@ -3824,6 +3881,26 @@ export interface components {
             /** Who */
             who: string;
         };
+        /**
+         * BundlePartShown
+         * @description A part of a bundle, and under which name it is here.
+         */
+        BundlePartShown: {
+            /** Becomes */
+            becomes: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "new" | "same" | "renamed";
+            /** Name */
+            name: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "type" | "list" | "fragment" | "rule" | "tagger" | "template";
+        };
         /** CarriedInShown */
         CarriedInShown: {
             /**
@@ -5066,6 +5143,24 @@ export interface components {
             unknown_right: number;
             /** Words */
             words: number;
+        };
+        /**
+         * IncomingShown
+         * @description A bundle that is looked through, or brought in once `kept`.
+         */
+        IncomingShown: {
+            /** Arrivals */
+            arrivals: components["schemas"]["BundlePartShown"][];
+            job: components["schemas"]["JobShown"];
+            /** Kept */
+            kept: boolean;
+            /**
+             * Notes
+             * @description what does not come along
+             */
+            notes: string[];
+            /** @description its stages under the names of here, once it is brought in */
+            plan: components["schemas"]["PipelinePlan"] | null;
         };
         /** IntakeHead */
         IntakeHead: {
@@ -9386,6 +9481,7 @@ export type BecameShown = components['schemas']['BecameShown'];
 export type BinShown = components['schemas']['BinShown'];
 export type BinWish = components['schemas']['BinWish'];
 export type BinnedShown = components['schemas']['BinnedShown'];
+export type BundlePartShown = components['schemas']['BundlePartShown'];
 export type CarriedInShown = components['schemas']['CarriedInShown'];
 export type CarriedShown = components['schemas']['CarriedShown'];
 export type CellShown = components['schemas']['CellShown'];
@@ -9444,6 +9540,7 @@ export type GivenStageWish = components['schemas']['GivenStageWish'];
 export type GivenWish = components['schemas']['GivenWish'];
 export type HarmShown = components['schemas']['HarmShown'];
 export type HeldOutShown = components['schemas']['HeldOutShown'];
+export type IncomingShown = components['schemas']['IncomingShown'];
 export type IntakeHead = components['schemas']['IntakeHead'];
 export type IntakeShown = components['schemas']['IntakeShown'];
 export type InvitationShown = components['schemas']['InvitationShown'];
@@ -13850,6 +13947,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VersionsComparedShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sendBundle: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IncomingShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readIncomingBundle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IncomingShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bringBundleIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IncomingShown"];
                 };
             };
             /** @description a problem, RFC 9457 */

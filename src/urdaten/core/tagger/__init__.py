@@ -8,7 +8,7 @@ from urdaten.core.tagger.explain import Contribution, Explanation, explain
 from urdaten.core.tagger.from_lists import text_from_lists, weighed
 from urdaten.core.tagger.layout import TaggerInput
 from urdaten.core.tagger.model import Tagger
-from urdaten.core.tagger.modelfile import from_bytes, read_file, to_bytes
+from urdaten.core.tagger.modelfile import from_bytes, is_tagger, read_file, to_bytes
 from urdaten.core.tagger.neighbours import Neighbours
 from urdaten.core.tagger.settings import (
     CHOICES,
@@ -42,6 +42,7 @@ __all__ = [
     "compile_ahead",
     "explain",
     "from_bytes",
+    "is_tagger",
     "list_classes",
     "preset",
     "read_config",

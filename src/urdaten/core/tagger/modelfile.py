@@ -87,6 +87,11 @@ def read_file(path: Path, general: WordLexicon | None = None) -> Tagger:
     return from_bytes(mapped(path, damaged), general)
 
 
+def is_tagger(data: bytes) -> bool:
+    """Does it begin as the file of a tagger?"""
+    return data.startswith(MAGIC)
+
+
 def from_bytes(data: bytes | mmap.mmap, general: WordLexicon | None = None) -> Tagger:
     """Read what to_bytes wrote. Raises BadFile for anything else, be it damaged or made up.
 

@@ -17,7 +17,7 @@ from urdaten.core.pipeline import (
     read_plan,
 )
 from urdaten.places.desk.wire import SpanShown, StaveShown, TokenShown
-from urdaten.places.pipeline.acts import Trace, Weights
+from urdaten.places.pipeline.acts import Incoming, Trace, Weights
 from urdaten.places.pipeline.wire import shown_spans
 from urdaten.places.tagger.wire import JobShown
 from urdaten.places.team.wire import Shown, Wire
@@ -277,6 +277,25 @@ class AblationShown(Shown):
     )
 
 
+class BundlePartShown(Shown):
+    """A part of a bundle, and under which name it is here."""
+
+    what: Literal["type", "list", "fragment", "rule", "tagger", "template"]
+    name: str
+    becomes: str
+    how: Literal["new", "same", "renamed"]
+
+
+class IncomingShown(Shown):
+    """A bundle that is looked through, or brought in once `kept`."""
+
+    job: JobShown
+    kept: bool
+    arrivals: list[BundlePartShown]
+    notes: list[str] = Field(description="what does not come along")
+    plan: PipelinePlan | None = Field(description="its stages under the names of here, once it is brought in")
+
+
 class WeighedPartShown(Shown):
     name: str
     value: float
@@ -383,6 +402,17 @@ def trace_shown(trace: Trace, tokens: list[Any]) -> TraceShown:
             )
             for step in trace.steps
         ],
+    )
+
+
+def incoming_shown(incoming: Incoming) -> IncomingShown:
+    plan = incoming.plan
+    return IncomingShown(
+        job=JobShown.model_validate(incoming.job),
+        kept=incoming.kept,
+        arrivals=[BundlePartShown.model_validate(one) for one in incoming.arrivals],
+        notes=incoming.notes,
+        plan=None if plan is None else plan_shown(plan),
     )
 
 

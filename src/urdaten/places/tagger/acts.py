@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -213,6 +214,47 @@ def keep_model(db: Session, training_id: int, model: bytes, made_from: dict[str,
     use(db, row.project_id, training_id)
     if row.automatic:
         _let_go(db, row.project_id)
+
+
+def training_with_model(db: Session, project_id: int, model: bytes) -> int | None:
+    """The newest training whose tagger is this very file."""
+    digest = hashlib.sha256(model).digest()
+    query = select(TrainingRow.id).where(
+        TrainingRow.project_id == project_id, func.sha256(TrainingRow.model) == digest
+    )
+    return db.scalar(query.order_by(TrainingRow.id.desc()).limit(1))
+
+
+def bring_tagger(
+    db: Session,
+    project_id: int,
+    name: str,
+    model: bytes,
+    type_numbers: Mapping[str, int],
+    makers: Mapping[str, Mapping[str, int]],
+) -> int:
+    """Keep a tagger that was trained elsewhere, without putting it to use; the number of its training.
+
+    type_numbers, makers: the number of each type that it learnt, and of each list and rule that it learnt, by source, under
+    the names that it learnt. Raises BadFile for what is no tagger.
+    """
+    manifest = from_bytes(model, general_lexicon()).manifest
+    made_from = made_from_now(db, project_id) | {"type_numbers": type_numbers, "makers": makers}
+    told = {
+        key: value for key, value in manifest.items() if key in ("best_epoch", "attributes", "token_features")
+    }
+    row = TrainingRow(
+        project_id=project_id,
+        name=name,
+        settings=TrainingSettings.from_dict(manifest["settings"]).as_dict(),
+        epochs=[],
+        made_from=made_from | told,
+        model=model,
+    )
+    db.add(row)
+    db.flush()
+    bump(db, project_id, PLACE)
+    return row.id
 
 
 def _let_go(db: Session, project_id: int) -> None:

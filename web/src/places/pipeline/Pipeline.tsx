@@ -14,6 +14,7 @@ import { useSettled } from '../../parts/useSettled'
 import { number, plural, score } from '../../parts/words'
 import { StaveList } from '../../stave/StaveList'
 import { Ablation } from './Ablation'
+import { BringWindow } from './BringWindow'
 import { Compared, type Pair } from './Compared'
 import { f1Of } from './figures'
 import { changed, KINDS, type Kind, movedTo, newStage, switched, without, withStage } from './plan'
@@ -41,6 +42,7 @@ function Open({ shown }: { shown: PipelineShown }) {
   const { plan, change } = draft
   const [chosen, setChosen] = useState<string>(plan.stages[0]?.name ?? '')
   const [pair, setPair] = useState<Pair | null>(null)
+  const [bringing, setBringing] = useState(false)
   const keeping = useKeeping(draft)
   const look = useQuery(lookQuery(project, useSettled(plan)))
   const stage = plan.stages.find(({ name }) => name === chosen)
@@ -110,6 +112,7 @@ function Open({ shown }: { shown: PipelineShown }) {
                   </a>
                 </Box>
               )}
+              {lead && !draft.isChanged && <QuietAct onClick={() => setBringing(true)}>bring in a bundle</QuietAct>}
               {lead && draft.isChanged && (
                 <>
                   <QuietAct onClick={draft.discard}>discard</QuietAct>
@@ -127,6 +130,7 @@ function Open({ shown }: { shown: PipelineShown }) {
           </Box>
         </Title>
         {keeping.stale}
+        {bringing && <BringWindow onClose={() => setBringing(false)} onPlan={change} />}
         {pair && (
           <Box mb="4">
             <Compared pair={pair} onPair={setPair} onClose={() => setPair(null)} />
@@ -196,7 +200,9 @@ function Figures({ look, isChanged }: { look: PlanLookShown | undefined; isChang
 function BySeen({ seen: { weights, changes } }: { seen: NonNullable<PlanLookShown['weights']> }) {
   return (
     <Box fontSize="small" color="gold">
-      Its weights have seen these sentences; by folds, each answered by weights that have not, it is F1 {score(f1Of(weights.weighed))}.
+      {weights.sentences > 0
+        ? `Its weights have seen these sentences; by folds, each answered by weights that have not, it is F1 ${score(f1Of(weights.weighed))}.`
+        : 'Its weights came with a bundle, and have not seen these sentences unless they are there too.'}
       {changes.length > 0 && ` They were learnt for other stages: ${changes.join('; ')}.`}
     </Box>
   )

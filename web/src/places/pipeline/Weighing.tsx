@@ -76,11 +76,12 @@ function Open({ plan, onChange, readOnly, job, weights }: OpenProps) {
   )
 }
 
-const nameOf = (weights: WeightsShown) => `${moment(weights.created_at)} · F1 ${score(f1Of(weights.weighed))}`
+const nameOf = (weights: WeightsShown) => `${moment(weights.created_at)} · ${weights.sentences === 0 ? 'from a bundle' : `F1 ${score(f1Of(weights.weighed))}`}`
 
 /** How weights did on dev, each text answered by some that had not seen it. */
 function Told({ weights }: { weights: WeightsShown }) {
   const { weighed, now, gain } = weights
+  if (weights.sentences === 0) return <Box fontSize="small">They came with a bundle. How they do here you see from the figure above the stages.</Box>
   return (
     <Box fontSize="small">
       <b>F1 {score(f1Of(weighed))}</b> on dev by folds, each answered by weights that have not seen it; the pipeline of then {score(f1Of(now))}. Difference {interval(gain)}.

@@ -60,3 +60,10 @@ export const weighQuery = (project: string, plan: PipelinePlan, words: string, {
     queryFn: () => body(api.POST('/api/projects/{project}/pipeline/weigh', { params: { path: { project } }, body: { plan, words, sentence: null, start, end, type } })),
     retry: false,
   })
+
+/** A bundle on its way in. */
+export const incomingQuery = (project: string, job: number) =>
+  queryOptions({
+    queryKey: ['p', project, 'jobs', 'incoming', job],
+    queryFn: () => body(api.GET('/api/projects/{project}/pipeline/incoming/{job_id}', { params: { path: { project, job_id: job } } })),
+  })

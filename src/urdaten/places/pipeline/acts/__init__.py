@@ -29,6 +29,16 @@ from urdaten.places.pipeline.acts.finds import (
 )
 from urdaten.places.pipeline.acts.gold import gold_by_sentence
 from urdaten.places.pipeline.acts.groups import reading_groups, units_of
+from urdaten.places.pipeline.acts.incoming import (
+    BRINGING_JOB,
+    Arrival,
+    Incoming,
+    incoming_data,
+    let_go_of_incoming,
+    read_incoming,
+    start_bringing,
+    start_looking,
+)
 from urdaten.places.pipeline.acts.lanes import (
     CatchUp,
     Evidence,
@@ -101,6 +111,7 @@ from urdaten.places.pipeline.acts.worth import entry_worths, gold_of_type, score
 
 __all__ = [
     "ABLATION_JOB",
+    "BRINGING_JOB",
     "COUNTED",
     "JOB",
     "MISSED",
@@ -112,6 +123,7 @@ __all__ = [
     "WEIGHING_JOB",
     "Ablation",
     "Against",
+    "Arrival",
     "CatchUp",
     "Choices",
     "Count",
@@ -122,6 +134,7 @@ __all__ = [
     "Figures",
     "Finds",
     "Hit",
+    "Incoming",
     "Look",
     "Makers",
     "Offered",
@@ -156,11 +169,13 @@ __all__ = [
     "go_back",
     "gold_by_sentence",
     "gold_of_type",
+    "incoming_data",
     "keep",
     "keep_counted",
     "keep_first",
     "keep_published",
     "keep_weights",
+    "let_go_of_incoming",
     "look",
     "marked_by_rules",
     "matches",
@@ -173,6 +188,7 @@ __all__ = [
     "read_bundle",
     "read_comparison",
     "read_examples",
+    "read_incoming",
     "read_makers",
     "read_trial",
     "read_version",
@@ -187,6 +203,8 @@ __all__ = [
     "stamp",
     "standing",
     "start_ablation",
+    "start_bringing",
+    "start_looking",
     "start_publishing",
     "start_weighing",
     "texts_to_try",

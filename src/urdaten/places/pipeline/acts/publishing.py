@@ -92,4 +92,4 @@ def _keep(db: Session, data: bytes) -> str:
 def _let_go(db: Session) -> None:
     """Of files that no version names any more."""
     named = select(PipelineVersionRow.bundle).where(PipelineVersionRow.bundle.is_not(None))
-    db.execute(delete(ArtefactRow).where(ArtefactRow.digest.not_in(named)))
+    db.execute(delete(ArtefactRow).where(ArtefactRow.kind == _KIND, ArtefactRow.digest.not_in(named)))

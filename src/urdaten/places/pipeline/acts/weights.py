@@ -93,7 +93,8 @@ def keep_weights(
     known: Known,
     figures: dict[str, Any],
 ) -> int:
-    """Keep what was learnt with these names, and let go of older ones that nothing names. Returns its number."""
+    """Keep what was learnt, with what the names in it stand for, by their numbers, and let go of older ones that nothing names.
+    Returns its number."""
     refers = {of: {name: number for number, name in names.items()} for of, names in known.items()}
     row = WeightsRow(
         project_id=project_id,
