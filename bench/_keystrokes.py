@@ -15,7 +15,7 @@ from typing import Any
 Span = tuple[int, int, str]
 # Anchor and head of the selection, as tokens.
 Selected = tuple[int, int]
-LANES = ("lists", "rules", "tagger", "learned")
+LANES = ("lists", "rules", "tagger", "learned", "pipeline")
 _JOINS = ("&", "'s", "’s", "of")
 
 
@@ -30,6 +30,8 @@ class Open:
     # Evidence that need not be looked at, and evidence of makers without a say.
     overruled: frozenset[tuple[str, Span]] = frozenset()
     doubtful: frozenset[tuple[str, Span]] = frozenset()
+    # The pipeline weighs: all that stands is taken at once.
+    weighed: bool = False
 
     @classmethod
     def of(cls, shown: dict[str, Any], *, evidence: bool) -> Open:
@@ -48,7 +50,8 @@ class Open:
 
         lanes = [(name, _span(s)) for name, s in found]
         resolved = [_span(s) for s in shown["resolved"]]
-        return cls(tokens, words, lanes, resolved, those("overruled"), those("doubt"))
+        weighed = shown["weighs_from"] is not None
+        return cls(tokens, words, lanes, resolved, those("overruled"), those("doubt"), weighed)
 
     def range(self, selected: Selected) -> tuple[int, int]:
         return self.tokens[min(selected)][0], self.tokens[max(selected)][1]
@@ -65,7 +68,8 @@ class Open:
 
     def undisputed(self) -> list[Span]:
         """What `shift` `space` takes of an untouched sentence."""
-
+        if self.weighed:
+            return list(self.resolved)
         heard = [one for one in self.evidence if one not in self.overruled]
 
         def stands(span: Span) -> bool:

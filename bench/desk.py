@@ -218,14 +218,15 @@ def _by_hand(page: Page, titles: Sequence[str]) -> dict[str, float]:
     """Keys per span with every lane but gold hidden."""
     page.locator("main [data-lane='learned']").first.wait_for()
     _toggle_evidence(page)
-    figures = _keys(page, titles, evidence=False)
+    keys, spans = keys_per_span(page, titles, evidence=False)
     _toggle_evidence(page)
-    return figures
+    return {"keys_per_span_by_hand": keys, "spans_by_hand": spans}
 
 
 def _with_evidence(page: Page, titles: Sequence[str]) -> dict[str, float]:
     """Keys per span with a tagger in use and every lane shown but *together*."""
-    return _keys(page, titles, evidence=True)
+    keys, spans = keys_per_span(page, titles, evidence=True)
+    return {"keys_per_span_with_evidence": keys, "spans_with_evidence": spans}
 
 
 def _toggle_evidence(page: Page) -> None:
@@ -233,7 +234,7 @@ def _toggle_evidence(page: Page) -> None:
         page.keyboard.press(f"Alt+{number}")
 
 
-def _keys(page: Page, titles: Sequence[str], *, evidence: bool) -> dict[str, float]:
+def keys_per_span(page: Page, titles: Sequence[str], *, evidence: bool) -> tuple[float, int]:
     """Keys per span when the gold of unsigned bulletins is made at the Desk, signing included."""
     gold = {b.title: b for b in read_demo().bulletins if b.title in titles}
     letters = {t["code"]: t["key"] for t in _ask(page, "GET", "/types")["types"]}
@@ -255,8 +256,7 @@ def _keys(page: Page, titles: Sequence[str], *, evidence: bool) -> dict[str, flo
         _check(page, shown["id"], here)
         if left:
             page.wait_for_function("(id) => !location.pathname.endsWith('/' + id)", arg=str(shown["id"]))
-    name = "with_evidence" if evidence else "by_hand"
-    return {f"keys_per_span_{name}": pressed / spans, f"spans_{name}": spans}
+    return pressed / spans, spans
 
 
 def _unsigned(page: Page) -> list[dict[str, Any]]:

@@ -37,7 +37,7 @@ export const router = createBrowserRouter([
       { path: 'lists/:id?', lazy: async () => ({ Component: (await import('../places/lists/Lists')).Lists }) },
       { path: 'rules/:id?', lazy: async () => ({ Component: (await import('../places/rules/Rules')).Rules }) },
       { path: 'tagger/:id?', lazy: async () => ({ Component: (await import('../places/tagger/Tagger')).Tagger }) },
-      { path: 'pipeline', lazy: async () => ({ Component: (await import('../places/pipeline/Pipeline')).Pipeline }) },
+      { path: 'pipeline/:id?', lazy: async () => ({ Component: (await import('../places/pipeline/Pipeline')).Pipeline }) },
       { path: 'scores/:id?', lazy: async () => ({ Component: (await import('../places/scores/Scores')).Scores }) },
       { path: 'records/:id?', lazy: async () => ({ Component: (await import('../places/records/Records')).Records }) },
       { path: '*', element: <Trouble /> },

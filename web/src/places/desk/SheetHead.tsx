@@ -1,6 +1,8 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { memo } from 'react'
+import { Link } from 'react-router'
 
+import { useProject } from '../../api/project'
 import type { DeskSentenceShown } from '../../api/schema'
 import { LinkAct } from '../../parts/controls'
 
@@ -33,9 +35,19 @@ export const Head = memo(function Head({ shown, state, spans, onUnsign, onOpen, 
       <Flex gap="4">
         <LinkAct onClick={onUndo}>undo</LinkAct>
         <LinkAct onClick={onRead}>read the text</LinkAct>
+        {!shown.quiet && <Traced sentence={shown.id} />}
         <Openers onOpen={onOpen} />
       </Flex>
     </Flex>
+  )
+})
+
+/** How the pipeline comes to its answer here. */
+const Traced = memo(function Traced({ sentence }: { sentence: number }) {
+  return (
+    <LinkAct asChild>
+      <Link to={`/p/${useProject()}/pipeline/${sentence}`}>trace</Link>
+    </LinkAct>
   )
 })
 

@@ -142,4 +142,15 @@ describe('the pipeline', () => {
     await userEvent.keyboard('t')
     expect(screen.queryByText('changed, not saved')).toBeNull()
   })
+
+  it('traces a sentence of the Desk as it stands in its text, until other words are wanted', async () => {
+    const { asked, router } = openPlace(<Pipeline />, 'pipeline/7', ANSWERS)
+    const traced = within(await screen.findByRole('region', { name: 'traced sentence' }))
+    expect(await traced.findByText(/list vessels, entry “Haldis”/)).toBeVisible()
+    expect(asked.find(({ what }) => what === 'POST /pipeline/trace')?.body).toMatchObject({ words: '', sentence: 7 })
+    expect(traced.getByRole('link', { name: 'at the Desk' })).toHaveAttribute('href', '/p/tessmar/desk/7')
+    await userEvent.click(traced.getByRole('button', { name: 'trace other words' }))
+    expect(await screen.findByLabelText('trace a sentence')).toHaveValue('Haldis lies.')
+    expect(router.state.location.pathname).toBe('/p/tessmar/pipeline')
+  })
 })

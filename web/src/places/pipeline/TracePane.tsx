@@ -1,6 +1,7 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
 
 import { CodePoints } from '../../api/offsets'
 import { useLanguage, useProject } from '../../api/project'
@@ -14,18 +15,62 @@ import { score } from '../../parts/words'
 import { otherLane, staveSpans, type Lane, type StaveSpan } from '../../stave/span'
 import { Stave } from '../../stave/Stave'
 import { Weighed } from '../../stave/Weighed'
-import { traceQuery, weighQuery } from './queries'
+import { type Traced, traceQuery, weighQuery } from './queries'
 
 /** What was traced last; stays while one is elsewhere. */
 const words = new Map<string, string>()
 
-/** Pasted words, and what every stage does in them: one lane for each. Nothing is traced while the stages cannot run. */
-export function TracePane({ plan, begin, barred }: { plan: PipelinePlan; begin: string; barred: boolean }) {
+interface TracePaneProps {
+  plan: PipelinePlan
+  /** Words to begin with. */
+  begin: string
+  barred: boolean
+}
+
+/**
+ * Pasted words, or the sentence that the address names, and what every stage does in them: one lane for each. Nothing is traced
+ * while the stages cannot run.
+ */
+export function TracePane(props: TracePaneProps) {
+  const id = Number(useParams().id)
+  const navigate = useNavigate()
+  const project = useProject()
+  if (id > 0) return <OfSentence {...props} sentence={id} onLeave={() => void navigate(`/p/${project}/pipeline`)} />
+  return <OfWords {...props} />
+}
+
+interface OfSentenceProps extends TracePaneProps {
+  sentence: number
+  onLeave: () => void
+}
+
+/** A sentence of the project, which is read with the texts of its group. */
+function OfSentence({ plan, barred, sentence, onLeave }: OfSentenceProps) {
+  const project = useProject()
+  const settled = useSettled(plan)
+  const traced: Traced = { words: '', sentence }
+  const query = useQuery({ ...traceQuery(project, settled, traced), enabled: !barred })
+  return (
+    <Box role="region" aria-label="traced sentence">
+      <Flex gap="3" align="baseline" mb="3">
+        <Box fontWeight="bold">Traced as it stands in its text</Box>
+        <Link to={`/p/${project}/desk/${sentence}`}>at the Desk</Link>
+        <LinkAct onClick={onLeave}>trace other words</LinkAct>
+      </Flex>
+      {barred ? <Barred /> : <Ask query={query}>{(trace) => <Trace trace={trace} plan={settled} traced={traced} />}</Ask>}
+    </Box>
+  )
+}
+
+const Barred = () => <Box color="second">Once the stages can run, the trace goes on.</Box>
+
+function OfWords({ plan, begin, barred }: TracePaneProps) {
   const project = useProject()
   const [typed, setTyped] = useState<string | undefined>(words.get(project))
   const text = typed ?? begin
   const asked = useSettled({ plan, text })
-  const query = useQuery({ ...traceQuery(project, asked.plan, asked.text), enabled: asked.text.trim() !== '' && !barred })
+  const traced: Traced = { words: asked.text, sentence: null }
+  const query = useQuery({ ...traceQuery(project, asked.plan, traced), enabled: asked.text.trim() !== '' && !barred })
   const put = (value: string) => {
     words.set(project, value)
     setTyped(value)
@@ -35,7 +80,7 @@ export function TracePane({ plan, begin, barred }: { plan: PipelinePlan; begin: 
       <TextField label="trace a sentence" lines={2} serif value={text} onChange={put} help="Paste any words: a lane shows what each stage has left, and what it did is told beneath." />
       {text.trim() !== '' && (
         <Box mt="3">
-          {barred ? <Box color="second">Once the stages can run, the trace goes on.</Box> : <Ask query={query}>{(trace) => <Trace trace={trace} plan={asked.plan} text={asked.text} />}</Ask>}
+          {barred ? <Barred /> : <Ask query={query}>{(trace) => <Trace trace={trace} plan={asked.plan} traced={traced} />}</Ask>}
         </Box>
       )}
     </Box>
@@ -44,23 +89,22 @@ export function TracePane({ plan, begin, barred }: { plan: PipelinePlan; begin: 
 
 interface TraceProps {
   trace: TraceShown
-  /** What was traced, and in which words. */
   plan: PipelinePlan
-  text: string
+  traced: Traced
 }
 
-function Trace({ trace, plan, text }: TraceProps) {
+function Trace({ trace, plan, traced }: TraceProps) {
   return (
     <>
       {trace.sentences.map((sentence) => (
         <Box key={sentence.start} mb="3">
-          <Traced sentence={sentence} steps={trace.steps} />
+          <Sentence sentence={sentence} steps={trace.steps} />
         </Box>
       ))}
       <Fold title="what each stage did, and why" open>
         {trace.steps.map((step) =>
           step.kind === '' && plan.policy.kind === 'weighed' ? (
-            <WhatSpeaks key="in the end" step={step} sentences={trace.sentences} plan={plan} text={text} />
+            <WhatSpeaks key="in the end" step={step} sentences={trace.sentences} plan={plan} traced={traced} />
           ) : (
             <Done key={`${step.kind} ${step.name}`} step={step} sentences={trace.sentences} />
           ),
@@ -70,7 +114,7 @@ function Trace({ trace, plan, text }: TraceProps) {
   )
 }
 
-function Traced({ sentence, steps }: { sentence: TraceSentenceShown; steps: readonly TraceStepShown[] }) {
+function Sentence({ sentence, steps }: { sentence: TraceSentenceShown; steps: readonly TraceStepShown[] }) {
   const { hues } = useScheme()
   const lanes = useMemo(() => steps.map((step) => laneOf(step, sentence)), [steps, sentence])
   return <Stave words={sentence.words} start={sentence.start} tokens={sentence.tokens} lang={useLanguage()} lanes={lanes} hues={hues} />
@@ -111,11 +155,11 @@ interface WhatSpeaksProps {
   step: TraceStepShown
   sentences: readonly TraceSentenceShown[]
   plan: PipelinePlan
-  text: string
+  traced: Traced
 }
 
 /** Of every span that was weighed how likely it came out, and what speaks for it. */
-function WhatSpeaks({ step, sentences, plan, text }: WhatSpeaksProps) {
+function WhatSpeaks({ step, sentences, plan, traced }: WhatSpeaksProps) {
   const [asked, setAsked] = useState<string | null>(null)
   const dropped = step.changes.filter(({ what }) => what === 'dropped')
   const every = [...step.after, ...dropped.map(({ span }) => span)].filter((span, k, all) => all.findIndex((other) => same(span, other)) === k)
@@ -147,7 +191,7 @@ function WhatSpeaks({ step, sentences, plan, text }: WhatSpeaksProps) {
                 </LinkAct>
               </Box>
             </Flex>
-            {asked === key && <Spoken plan={plan} text={text} span={span} />}
+            {asked === key && <Spoken plan={plan} traced={traced} span={span} />}
           </Box>
         )
       })}
@@ -155,11 +199,11 @@ function WhatSpeaks({ step, sentences, plan, text }: WhatSpeaksProps) {
   )
 }
 
-function Spoken({ plan, text, span }: { plan: PipelinePlan; text: string; span: SpanShown }) {
+function Spoken({ plan, traced, span }: { plan: PipelinePlan; traced: Traced; span: SpanShown }) {
   const { hues } = useScheme()
   return (
     <Box ml="18" maxW="md">
-      <Weighed query={useQuery(weighQuery(useProject(), plan, text, span))} type={span.type} hue={hues.get(span.type)} />
+      <Weighed query={useQuery(weighQuery(useProject(), plan, traced, span))} type={span.type} hue={hues.get(span.type)} />
     </Box>
   )
 }

@@ -24,10 +24,13 @@ export const lookQuery = (project: string, plan: PipelinePlan) =>
     retry: false,
   })
 
-export const traceQuery = (project: string, plan: PipelinePlan, words: string) =>
+/** What is traced: words that somebody has pasted, or a sentence of the project. */
+export type Traced = { words: string; sentence: null } | { words: ''; sentence: number }
+
+export const traceQuery = (project: string, plan: PipelinePlan, traced: Traced) =>
   queryOptions({
-    queryKey: ['p', project, 'pipeline', 'trace', plan, words],
-    queryFn: () => body(api.POST('/api/projects/{project}/pipeline/trace', { params: { path: { project } }, body: { plan, words, sentence: null } })),
+    queryKey: ['p', project, 'pipeline', 'trace', plan, traced],
+    queryFn: () => body(api.POST('/api/projects/{project}/pipeline/trace', { params: { path: { project } }, body: { plan, ...traced } })),
     placeholderData: keepPreviousData,
     retry: false,
   })
@@ -53,11 +56,11 @@ export const comparisonQuery = (project: string, before: number, after: number) 
     retry: false,
   })
 
-/** What speaks for a span in traced words, and what against it. */
-export const weighQuery = (project: string, plan: PipelinePlan, words: string, { start, end, type }: { start: number; end: number; type: string }) =>
+/** What speaks for a span in what is traced, and what against it. */
+export const weighQuery = (project: string, plan: PipelinePlan, traced: Traced, { start, end, type }: { start: number; end: number; type: string }) =>
   queryOptions({
-    queryKey: ['p', project, 'pipeline', 'weigh', plan, words, start, end, type],
-    queryFn: () => body(api.POST('/api/projects/{project}/pipeline/weigh', { params: { path: { project } }, body: { plan, words, sentence: null, start, end, type } })),
+    queryKey: ['p', project, 'pipeline', 'weigh', plan, traced, start, end, type],
+    queryFn: () => body(api.POST('/api/projects/{project}/pipeline/weigh', { params: { path: { project } }, body: { plan, ...traced, start, end, type } })),
     retry: false,
   })
 
