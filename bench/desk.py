@@ -10,13 +10,12 @@ import statistics
 from collections.abc import Sequence
 from typing import Any
 
-from _keystrokes import Open, plan
+from _keys import ask, begin_training, keys_per_span, use_tagger
 from _running import at_the_desk
 from playwright.sync_api import Page
 
 from urdaten.demo.files import read_demo
 
-API = "/api/projects/tessmar"
 STAVE = "main [data-stave] p"
 # Resolves when the frame that shows what was waited for is over; `show` is looked at in every frame. A task of this urgency
 # comes right after the frame, before work that the page has put off until later.
@@ -47,15 +46,15 @@ def measure(full: bool) -> dict[str, float]:
         with at_the_desk() as page:
             figures |= _by_hand(page, titles)
         with at_the_desk() as page:
-            _begin_training(page)
-            _use_tagger(page)
+            begin_training(page)
+            use_tagger(page)
             figures |= _with_evidence(page, titles)
     with at_the_desk() as page:
-        _begin_training(page)
+        begin_training(page)
         if not full:
             # Keys are counted, not timed, so the tagger may be trained beside.
             figures |= _by_hand(page, titles[:2])
-        _use_tagger(page)
+        use_tagger(page)
         if not full:
             figures |= _with_evidence(page, titles[2:5])
         page.evaluate(WATCH)
@@ -65,17 +64,6 @@ def measure(full: bool) -> dict[str, float]:
         if full:
             figures |= _paint(page, "painted_400_tokens", 400, 80) | _large(page)
     return figures
-
-
-def _ask(page: Page, method: str, path: str, body: Any = None) -> Any:
-    answer = page.request.fetch(
-        page.url.split("/p/")[0] + API + path,
-        method=method,
-        data=body,
-        headers={"Origin": page.url.split("/p/")[0]},
-    )
-    assert answer.ok, answer.text()
-    return answer.json() if answer.status != 204 else None
 
 
 def _press(page: Page, key: str, show: str) -> float:
@@ -128,8 +116,8 @@ def _paint(page: Page, name: str, tokens: int, rounds: int) -> dict[str, float]:
 
 def _sentences(page: Page, title: str, body: str) -> list[dict[str, Any]]:
     """The sentences of a new text of no split."""
-    text = _ask(page, "POST", "/texts", {"title": title, "body": body, "split": "none"})
-    found: list[dict[str, Any]] = _ask(page, "GET", f"/texts/{text['id']}/sentences")["sentences"]
+    text = ask(page, "POST", "/texts", {"title": title, "body": body, "split": "none"})
+    found: list[dict[str, Any]] = ask(page, "GET", f"/texts/{text['id']}/sentences")["sentences"]
     return found
 
 
@@ -157,7 +145,7 @@ def _learnt(page: Page, rounds: int) -> dict[str, float]:
 
 def _next(page: Page, rounds: int) -> dict[str, float]:
     """From signing to the next sentence, after a second of reading."""
-    _go(page, _ask(page, "GET", "/desk/queue/counts")["first_open"])
+    _go(page, ask(page, "GET", "/desk/queue/counts")["first_open"])
     page.wait_for_timeout(1500)
     times = []
     for _ in range(rounds):
@@ -192,7 +180,7 @@ def _large(page: Page) -> dict[str, float]:
         }""",
         f"/p/tessmar/desk/{sentence['id']}",
     )
-    total = _ask(page, "GET", "/desk/queue/counts")["total"]
+    total = ask(page, "GET", "/desk/queue/counts")["total"]
     page.get_by_text(f"of {total // 1000}").first.wait_for()
     page.wait_for_timeout(3000)
     blank = page.evaluate(
@@ -232,76 +220,3 @@ def _with_evidence(page: Page, titles: Sequence[str]) -> dict[str, float]:
 def _toggle_evidence(page: Page) -> None:
     for number in range(1, 5):
         page.keyboard.press(f"Alt+{number}")
-
-
-def keys_per_span(page: Page, titles: Sequence[str], *, evidence: bool) -> tuple[float, int]:
-    """Keys per span when the gold of unsigned bulletins is made at the Desk, signing included."""
-    gold = {b.title: b for b in read_demo().bulletins if b.title in titles}
-    letters = {t["code"]: t["key"] for t in _ask(page, "GET", "/types")["types"]}
-    pressed = spans = 0
-    left = sum(1 for item in _unsigned(page) if item["title"] in titles)
-    while left:
-        left -= 1
-        shown = _shown(page, evidence=evidence)
-        here = [
-            (s.start, s.end, s.type)
-            for s in gold[shown["text"]["title"]].gold
-            if shown["start"] <= s.start and s.end <= shown["end"]
-        ]
-        keys = plan(Open.of(shown, evidence=evidence), here, letters)
-        for key in keys:
-            page.keyboard.press(key)
-        pressed += len(keys)
-        spans += len(here)
-        _check(page, shown["id"], here)
-        if left:
-            page.wait_for_function("(id) => !location.pathname.endsWith('/' + id)", arg=str(shown["id"]))
-    return pressed / spans, spans
-
-
-def _unsigned(page: Page) -> list[dict[str, Any]]:
-    items = _ask(page, "GET", "/desk/queue?split=none&limit=5000")["items"]
-    return [item for item in items if item["state"] != "signed"]
-
-
-def _shown(page: Page, *, evidence: bool) -> dict[str, Any]:
-    """The open sentence, once the page shows it just as the server has it."""
-    for _ in range(200):
-        shown: dict[str, Any] = _ask(page, "GET", f"/desk/sentences/{page.url.rsplit('/', 1)[1]}")
-        drawn = page.evaluate(
-            """() => [
-              document.querySelector('main [data-stave] p')?.textContent,
-              ...new Set([...document.querySelectorAll('main [data-lane]:not([data-lane=gold]) [data-span]')].map((bar) => bar.dataset.span.split('-').slice(0, 3).join('-'))),
-            ]"""
-        )
-        lanes = {f"{s['start']}-{s['end']}-{s['type']}" for spans in shown["lanes"].values() for s in spans}
-        if drawn[0] == shown["words"] and set(drawn[1:]) == (lanes if evidence else set()):
-            return shown
-        page.wait_for_timeout(50)
-    raise AssertionError("The page does not show what the server has.")
-
-
-def _check(page: Page, sentence: int, gold: list[tuple[int, int, str]]) -> None:
-    """What stands in the end is gold, or the count is worth nothing."""
-    for _ in range(100):
-        annotation = _ask(page, "GET", f"/desk/sentences/{sentence}")["annotation"]
-        if annotation["state"] == "signed":
-            stands = [(s["start"], s["end"], s["type"]) for s in annotation["spans"]]
-            assert stands == sorted(gold), (sentence, stands, gold)
-            return
-        page.wait_for_timeout(50)
-    raise AssertionError(f"Sentence {sentence} was not signed.")
-
-
-def _begin_training(page: Page) -> None:
-    _ask(page, "POST", "/trainings", {"name": "bench", "settings": {}})
-
-
-def _use_tagger(page: Page) -> None:
-    """Wait until the training has ended and its tagger is in use and shown."""
-    for _ in range(600):
-        if any(training["in_use"] for training in _ask(page, "GET", "/trainings")):
-            break
-        page.wait_for_timeout(200)
-    page.reload()
-    page.locator('main [data-lane="tagger"]').first.wait_for()

@@ -24,6 +24,8 @@ from pathlib import Path
 
 import numpy as np
 from _demo import DemoTexts, demo_texts
+from _keys import begin_training, keys_per_span, use_tagger, weigh
+from _running import at_the_desk
 
 from urdaten.core.bundle import Bundle, Runner, from_bytes, to_bytes
 from urdaten.core.lists import Gazetteer
@@ -61,7 +63,7 @@ ONE_TEXT = "The Amber Quay sailed from Varnby at 0600.\n"
 
 def measure(full: bool) -> dict[str, float]:
     """Every figure by name. With `full`, a stream of 20 000 bulletins instead of 4 000, 2 000 bad bundles instead of 200, and
-    weights learnt from train as well, with taggers that have not seen it."""
+    weights learnt from train as well, with taggers that have not seen it, and the keys that gold costs with them."""
     demo, texts = read_demo(), demo_texts()
     tagger = _trained(texts, texts.train)
     bundle = demo_bundle(demo, tagger)
@@ -77,6 +79,8 @@ def measure(full: bool) -> dict[str, float]:
         figures["says_the_same_everywhere"] = float(_same(path, bundle, lines[:300], Path(folder)))
     figures["same_file_again"] = float(to_bytes(from_bytes(data)) == data)
     figures |= _answers(demo, texts, tagger, full)
+    if full:
+        figures |= _keys(demo)
     return figures | _bad_bundles(demo_bundle(demo, tagger), 2_000 if full else 200)
 
 
@@ -253,6 +257,20 @@ def _held_out(demo: Demo, texts: DemoTexts, own: Sequence[Bulletin]) -> list[Sig
         tagger = _trained(texts, [one for one in texts.train if one.item.group not in held])
         found.append(_Split(demo, [one for one in own if one.group in held], tagger, SECOND_THOUGHTS).signed)
     return found
+
+
+# Keys
+
+
+def _keys(demo: Demo) -> dict[str, float]:
+    """Keys per span at the Desk where the pipeline weighs, over all bulletins that nobody has signed."""
+    titles = [one.title for one in demo.bulletins if not one.signed]
+    with at_the_desk() as page:
+        begin_training(page)
+        use_tagger(page)
+        weigh(page)
+        keys, spans = keys_per_span(page, titles, evidence=True)
+    return {"keys_per_span_weighed": keys, "spans_weighed": float(spans)}
 
 
 # Bad bundles
