@@ -44,6 +44,14 @@ def full(demo_api: Api) -> Api:
     settings = {name: value for name, value in PRESETS["quick"].as_dict().items()} | {"epochs": 2}
     demo_api.post("/trainings", {"name": "first", "settings": settings})
     demo_api.run_jobs()
+    plan = demo_api.get("/pipeline")["version"]["plan"]
+    demo_api.post("/pipeline/weights", {"plan": plan, "train": False}, 202)
+    demo_api.run_jobs()
+    for seen, weights in enumerate(("", str(demo_api.get("/pipeline/weights")["weights"][0]["id"]))):
+        plan["stages"][2]["settings"] |= {"tagger": str(demo_api.get("/trainings")[0]["id"]), "least": 0.1}
+        plan["policy"] |= {"kind": "weighed" if weights else "longest", "weights": weights}
+        demo_api.put("/pipeline", {"plan": plan, "seen": seen})
+    demo_api.put("/pipeline/versions/1/name", {"name": "the longest"})
     demo_api.post("/scorecards", expect=202)
     demo_api.run_jobs()
     demo_api.post("/records/assembly", expect=202)

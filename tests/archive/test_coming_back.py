@@ -67,10 +67,23 @@ def test_a_project_comes_back_the_same(full: Api) -> None:
     assert [card["f1"] for card in cards] == [card["f1"] for card in full.get("/scorecards")]
     assert full.request("POST", f"{address}/desk/undo").status_code == 200
     number = full.request("GET", f"{address}/desk/queue").json()["items"][1]["id"]
-    lanes = full.request("GET", f"{address}/desk/sentences/{number}").json()["lanes"]
-    here = full.get(f"/desk/sentences/{full.get('/desk/queue')['items'][1]['id']}")["lanes"]
-    assert lanes == here
-    assert lanes["tagger"]
+    there = full.request("GET", f"{address}/desk/sentences/{number}").json()
+    here = full.get(f"/desk/sentences/{full.get('/desk/queue')['items'][1]['id']}")
+    assert there["lanes"] == here["lanes"]
+    assert there["lanes"]["tagger"]
+    # Its pipeline weighs as it did, by the tagger and the weights that came along.
+    assert there["resolved"] == here["resolved"] != []
+    assert there["weighs_from"] == here["weighs_from"] is not None
+    versions = [
+        full.request("GET", f"{at}/pipeline/versions").json() for at in (address, "/api/projects/tessmar")
+    ]
+    for one, other in zip(*versions, strict=True):
+        assert [one[n] for n in ("number", "said", "name")] == [other[n] for n in ("number", "said", "name")]
+    now = versions[0][0]["plan"]
+    trainings = full.request("GET", f"{address}/trainings").json()
+    assert now["stages"][2]["settings"]["tagger"] == str(trainings[0]["id"])
+    assert now["stages"][2]["settings"]["tagger"] != versions[1][0]["plan"]["stages"][2]["settings"]["tagger"]
+    assert full.request("GET", f"{address}/pipeline/ablation").json() is None
 
 
 def test_a_tagger_that_came_back_tags_identically(full: Api) -> None:

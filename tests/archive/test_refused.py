@@ -107,6 +107,14 @@ HOSTILE: dict[str, tuple[Change, str]] = {
         lambda f: f.update({name: b"URDATAGG" + bytes(90) for name in f if name.startswith("taggers/")}),
         "trainings.jsonl, line 1: This is not a tagger",
     ),
+    "a pipeline that is none": (put("pipelines.jsonl", "plan", {"stages": 3}), "pipelines.jsonl, line 1"),
+    "a policy nobody knows": (
+        lines("pipelines.jsonl", lambda rows: rows[0]["plan"].update(policy={})),
+        "lacks",
+    ),
+    "names without numbers": (put("pipelines.jsonl", "refers", {"lists": {"a": "1"}}), "numbers by name"),
+    "weights that are none": (put("weights.jsonl", "weigher", {"least": 2}), "not weights"),
+    "weights without figures": (put("weights.jsonl", "figures", {"least": 0.5}), "figures of weights"),
     "somebody without a name": (put("people.jsonl", "name", ""), "people.jsonl, line 1"),
     "a type that is its own parent": (
         lines("type_links.jsonl", lambda rows: rows.append({"type": 1, "parent": 1, "into": None})),

@@ -5,13 +5,13 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Mapping
-from dataclasses import fields
+from dataclasses import fields, replace
 from typing import Any
 
 from urdaten.core.lists import CASES, ListOptions, spelling_key
-from urdaten.core.pipeline import PRIORITIES
+from urdaten.core.pipeline import PRIORITIES, TaggerSettings, Weigher, plan_values, read_plan
 from urdaten.core.rules import carried_over
-from urdaten.errors import BadFile
+from urdaten.errors import BadFile, BadInput
 
 # (value, kind → number there by number here) → value
 Converter = Callable[[Any, Mapping[str, Mapping[int, int]]], Any]
@@ -197,4 +197,71 @@ def priority(value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
     """Of a rule where its finds meet those of others."""
     if value not in PRIORITIES:
         raise BadFile("the priority of a rule is high, usual or low")
+    return value
+
+
+def pipeline_plan(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
+    """A plan, whose taggers and weights go by their numbers; what is gone by now is named as nothing that there is."""
+
+    def there(kind: str, name: str, lost: str) -> str:
+        number = numbers.get(kind, {}).get(int(name)) if name.isdecimal() and len(name) < 10 else None
+        return str(number) if number is not None else (lost if name else "")
+
+    try:
+        plan = read_plan(value)
+    except BadInput as fault:
+        raise BadFile(fault.message) from fault
+    stages = tuple(
+        replace(
+            stage, settings=replace(stage.settings, tagger=there("trainings", stage.settings.tagger, "0"))
+        )
+        if isinstance(stage.settings, TaggerSettings)
+        else stage
+        for stage in plan.stages
+    )
+    weights = there("weights", plan.policy.weights, "0")
+    return plan_values(replace(plan, stages=stages, policy=replace(plan.policy, weights=weights)))
+
+
+def named_numbers(value: Any, numbers: Mapping[str, Mapping[int, int]]) -> Any:
+    """What lists, rules and types were called, by the numbers of those that are there still."""
+    made: dict[str, dict[str, int]] = {}
+    for of in ("lists", "rules", "types"):
+        named = value.get(of, {}) if isinstance(value, dict) else None
+        if not isinstance(named, dict) or not all(type(number) is int for number in named.values()):
+            raise BadFile("names of lists, rules and types are numbers by name")
+        made[of] = {name: numbers[of][number] for name, number in named.items() if number in numbers[of]}
+    return made
+
+
+def weigher(value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
+    Weigher.from_dict(value)
+    return value
+
+
+_COUNTS = ("texts", "sentences", "train_texts")
+_AGAINST = ("right", "found", "gold")
+
+
+def weighing_figures(value: Any, _numbers: Mapping[str, Mapping[int, int]]) -> Any:
+    """How weights did on dev."""
+
+    def holds(one: object, names: tuple[str, ...], kind: type | tuple[type, ...]) -> bool:
+        return (
+            isinstance(one, dict)
+            and one.keys() == set(names)
+            and all(type(x) in (kind if isinstance(kind, tuple) else (kind,)) for x in one.values())
+        )
+
+    is_sound = (
+        isinstance(value, dict)
+        and value.keys() == {"least", "weighed", "now", "gain", *_COUNTS}
+        and type(value["least"]) in (int, float)
+        and all(type(value[name]) is int for name in _COUNTS)
+        and all(holds(value[name], _AGAINST, int) for name in ("weighed", "now"))
+        and holds(value["gain"], ("f1", "low", "high"), (int, float, type(None)))
+        and value["gain"]["f1"] is not None
+    )
+    if not is_sound:
+        raise BadFile("the figures of weights are not as they should be")
     return value

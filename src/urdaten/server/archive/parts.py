@@ -293,6 +293,29 @@ _LIST = (
         },
     ),
     Part(
+        name="weights",
+        table=_table("weights"),
+        columns=("job_id", "plan", "weigher", "refers", "figures", "created_at"),
+        refers={"job_id": "jobs"},
+        converts={
+            "plan": converting.pipeline_plan,
+            "weigher": converting.weigher,
+            "refers": converting.named_numbers,
+            "figures": converting.weighing_figures,
+        },
+        later=True,
+    ),
+    Part(
+        name="pipelines",
+        table=_table("pipeline_version"),
+        # Files of versions that were published stay where they are.
+        columns=("number", "plan", "refers", "said", "account_id", "name", "created_at"),
+        refers={"account_id": "people"},
+        converts={"plan": converting.pipeline_plan, "refers": converting.named_numbers},
+        order=("number",),
+        later=True,
+    ),
+    Part(
         name="scorecards",
         table=_table("scorecard"),
         columns=("job_id", "source", "title", "figures", "made_from", "created_at"),

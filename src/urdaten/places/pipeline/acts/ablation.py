@@ -89,7 +89,8 @@ def start_ablation(db: Session, project_id: int, account_id: int, plan: Plan) ->
 def read_ablation(db: Session, project_id: int) -> Ablation | None:
     """The newest comparison, be it done or not; None before the first."""
     job = latest_job(db, project_id, ABLATION_JOB)
-    if job is None:
+    # The jobs of a project that was brought from elsewhere have left behind what they were asked for.
+    if job is None or "plan" not in job.params:
         return None
     plan = read_plan(job.params["plan"])
     told = job.params.get("told", {"texts": 0, "sentences": 0, "rows": []})

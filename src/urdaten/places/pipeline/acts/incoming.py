@@ -108,6 +108,6 @@ def let_go_of_incoming(db: Session, digest: str) -> None:
 
 def _own(db: Session, project_id: int, job_id: int) -> JobView:
     job = read_job(db, project_id, job_id)
-    if job.kind != BRINGING_JOB:
+    if job.kind != BRINGING_JOB or "digest" not in job.params:
         raise NotFound(f"There is no bundle {job_id} on its way into this project.")
     return job
