@@ -147,3 +147,15 @@ def test_without_records_it_is_resolution_and_with_them_what_has_a_say_is_answer
                 assert one.span.maker == "bad"
                 assert one.span not in answer
                 assert one.overruled_by.overlaps(one.span)
+
+
+def test_an_answer_that_was_given_stands_and_overrules_as_any_other() -> None:
+    found = span(0, 9, "ORG", "tagger", probability=0.999)
+    noise = span(0, 4, "CGO", "lists", "cargoes")
+    lanes = {"tagger": [found], "lists": [noise]}
+    heard, answer = weigh(lanes, NOISY, answered=[found])
+    assert (answer, heard["lists"][0].overruled_by) == ([found], found)
+    # Nothing is as good an answer as any: then nothing is overruled, and whoever reads it has all of it to look at.
+    heard, answer = weigh(lanes, NOISY, answered=[])
+    assert answer == []
+    assert [one.overruled_by for own in heard.values() for one in own] == [None, None]

@@ -148,6 +148,39 @@ def test_what_has_a_name_already_stays_and_the_other_gets_a_number(api: Api) -> 
         for one in api.get("/lists")
     }
     assert entries == {"ships": ["Pellin"], "ships 2": ["Haldis"]}
+    # What came under another name is known again.
+    again = brought(api, data)
+    assert {one["how"] for one in again["arrivals"]} == {"same"}
+    assert again["plan"] == found["plan"]
+    assert len(api.get("/lists")) == 2
+
+
+def test_a_tagger_knows_the_lists_that_came_with_it(api: Api) -> None:
+    """Where a list is another here, the tagger goes by the one that came: it is there a second time, and sees that one."""
+    makers = {"lists": {"ships": "fleet", "goods": "goods"}, "rules": {"berth": "old berth"}}
+    bundle = small_bundle(taggers={"": replace(small_bundle().taggers[""], makers=makers)})
+    first = brought(api, to_bytes(bundle))["plan"]["stages"][2]["settings"]["tagger"]
+    ships = next(one for one in api.get("/lists") if one["name"] == "ships")
+    api.post(f"/lists/{ships['id']}/entries", {"preferred": "Grey Mallard"})
+    found = brought(api, to_bytes(bundle))
+    assert (how(found)["list", "ships"], how(found)["list", "goods"], how(found)["tagger", "small"]) == (
+        "ships 2",
+        "same",
+        "new",
+    )
+    second = found["plan"]["stages"][2]["settings"]["tagger"]
+    assert second != first
+    plan = found["plan"]
+    with transaction(api.settings.database_url) as db:
+        learnt = {
+            str(row.id): row.made_from["makers"]
+            for row in db.execute(text("SELECT id, made_from FROM training"))
+        }
+    numbers = {one["name"]: one["id"] for one in api.get("/lists")}
+    assert learnt[first]["lists"] == {"fleet": numbers["ships"], "goods": numbers["goods"]}
+    assert learnt[second]["lists"] == {"fleet": numbers["ships 2"], "goods": numbers["goods"]}
+    again = brought(api, to_bytes(bundle))
+    assert (set(how(again).values()), again["plan"]) == ({"same"}, plan)
 
 
 @pytest.mark.parametrize(

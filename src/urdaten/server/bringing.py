@@ -73,6 +73,16 @@ class Bringing:
         self._templates()
         self._notes()
 
+    def _settle(
+        self, what: str, name: str, wanted: object, there: Mapping[str, object], taken: Collection[str]
+    ) -> None:
+        """Under its name, or with a number behind it, something may be the same; otherwise it gets the first name that is free."""
+        number, made = 1, name
+        while made in taken and there.get(made) != wanted:
+            number += 1
+            made = f"{name} {number}"
+        self._note(what, name, made, is_there=made in taken)
+
     def _note(self, what: str, name: str, becomes: str, *, is_there: bool) -> None:
         how = SAME if is_there else (NEW if becomes == name else RENAMED)
         self.arrivals.append(Arrival(what=what, name=name, becomes=becomes, how=how))
@@ -87,7 +97,7 @@ class Bringing:
         there = {one.code for one in types.list_types(self.db, self.project.id)}
         told = {one.code: one for one in bundle.scheme.types}
         used = [head.type for head in bundle.heads.values()]
-        used += [code for one in bundle.rules if (code := one.type)]
+        used += [one.type for one in bundle.rules]
         for one in bundle.taggers.values():
             used += _types_of(one).values()
         used += [code for template in bundle.templates for f in template.fields for code in f.types]
@@ -113,8 +123,7 @@ class Bringing:
             for one in lists.name_lists(self.db, self.project)
         }
         for head, entries in self.lists.items():
-            same = there.get(head.name) == (head.type, head.options, entries)
-            self._note("list", head.name, head.name if same else _free(head.name, every), is_there=same)
+            self._settle("list", head.name, (head.type, head.options, entries), there, every)
 
     @property
     def lists(self) -> dict[ListHead, Entries]:
@@ -129,36 +138,45 @@ class Bringing:
     def _fragments(self) -> None:
         there = rules.fragment_texts(self.db, self.project.id)
         for name in _in_turn(self.bundle.fragments):
-            same = there.get(name) == self.pattern(self.bundle.fragments[name])
-            self._note("fragment", name, name if same else _free(name, there), is_there=same)
+            self._settle("fragment", name, self.pattern(self.bundle.fragments[name]), there, there)
 
     def _rules(self) -> None:
-        there = {one.name: one for one in rules.read_rules(self.db, self.project.id)}
+        every = rules.read_rules(self.db, self.project.id)
+        there = {one.name: (one.type, one.pattern, one.priority) for one in every if one.on}
         for one in self.bundle.rules:
-            held = there.get(one.name)
-            same = (
-                held is not None
-                and held.on
-                and (held.type, held.pattern, held.priority)
-                == (
-                    one.type,
-                    self.pattern(one.pattern),
-                    one.priority,
-                )
-            )
-            self._note("rule", one.name, one.name if same else _free(one.name, there), is_there=same)
+            wanted = (one.type, self.pattern(one.pattern), one.priority)
+            self._settle("rule", one.name, wanted, there, {held.name for held in every})
 
     def _taggers(self) -> None:
         for name, one in sorted(self.bundle.taggers.items()):
-            number = tagger.training_with_model(self.db, self.project.id, one.data)
             called = name or self.bundle.name
-            self._note("tagger", called, called, is_there=number is not None)
+            self._note("tagger", called, called, is_there=self._tagger_here(one) is not None)
+
+    def _tagger_here(self, one: BundledTagger) -> int | None:
+        """The number of the very tagger, if it has learnt from what the lists and rules of the bundle are here."""
+        makers = self._makers(one)
+        named = sum(len(own) for own in (one.makers or {}).values())
+        if sum(map(len, makers.values())) < named:
+            return None
+        return tagger.training_with_model(self.db, self.project.id, one.data, makers)
+
+    def _makers(self, one: BundledTagger) -> dict[str, dict[str, int]]:
+        """Of each list and rule that a tagger learnt, under the name of then, the number of what it is here, if it is here yet."""
+        made = {}
+        for source, what in (("lists", "list"), ("rules", "rule")):
+            numbers, here = self._numbers(source), self.names.get(what, {})
+            own = (one.makers or {}).get(source, {})
+            made[source] = {
+                was: numbers[here[now]] for now, was in own.items() if here.get(now, "") in numbers
+            }
+        return made
 
     def _templates(self) -> None:
         there = {one.template.name: one.template for one in records.read_templates(self.db, self.project.id)}
+        # A template is the same whatever it is called.
+        called = {name: replace(one, name="") for name, one in there.items()}
         for one in self.bundle.templates:
-            same = there.get(one.name) == one
-            self._note("template", one.name, one.name if same else _free(one.name, there), is_there=same)
+            self._settle("template", one.name, replace(one, name=""), called, there)
 
     def _notes(self) -> None:
         bundle, project = self.bundle, self.project
@@ -254,25 +272,15 @@ class Bringing:
         rules.add_rule(self.db, self.project.id, draft, account_id)
 
     def _keep_tagger(self, name: str, one: BundledTagger) -> int:
-        number = tagger.training_with_model(self.db, self.project.id, one.data)
+        number = self._tagger_here(one)
         if number is not None:
             return number
         of_types = self._numbers("types")
         # What it has learnt and the bundle leaves out stays left out: no type has the number 0.
         learnt = dict.fromkeys(tagger_from(one.data).types, 0)
         learnt |= {was: of_types.get(code, 0) for was, code in _types_of(one).items()}
-        makers = {
-            source: {
-                was: numbers[self.names[what][now]]
-                for now, was in (one.makers or {}).get(source, {}).items()
-                if now in self.names.get(what, {})
-            }
-            for source, what in (("lists", "list"), ("rules", "rule"))
-            for numbers in [self._numbers(source)]
-        }
-        return tagger.bring_tagger(
-            self.db, self.project.id, name or self.bundle.name, one.data, learnt, makers
-        )
+        called = name or self.bundle.name
+        return tagger.bring_tagger(self.db, self.project.id, called, one.data, learnt, self._makers(one))
 
     def _numbers(self, of: str) -> dict[str, int]:
         if of == "types":
@@ -335,15 +343,6 @@ class Bringing:
 def _types_of(one: BundledTagger) -> Mapping[str, str]:
     """Of the types that a tagger learnt what they are called."""
     return one.types if one.types is not None else {code: code for code in tagger_from(one.data).types}
-
-
-def _free(name: str, taken: Collection[str]) -> str:
-    """The name, or where that is another's the first one like it that is nobody's."""
-    number, made = 1, name
-    while made in taken:
-        number += 1
-        made = f"{name} {number}"
-    return made
 
 
 def _in_turn(fragments: Mapping[str, str]) -> Iterable[str]:

@@ -216,13 +216,19 @@ def keep_model(db: Session, training_id: int, model: bytes, made_from: dict[str,
         _let_go(db, row.project_id)
 
 
-def training_with_model(db: Session, project_id: int, model: bytes) -> int | None:
-    """The newest training whose tagger is this very file."""
+def training_with_model(
+    db: Session, project_id: int, model: bytes, makers: Mapping[str, Mapping[str, int]]
+) -> int | None:
+    """The newest training whose tagger is this very file, and has learnt these lists and rules by their numbers."""
     digest = hashlib.sha256(model).digest()
-    query = select(TrainingRow.id).where(
+    query = select(TrainingRow.id, TrainingRow.made_from).where(
         TrainingRow.project_id == project_id, func.sha256(TrainingRow.model) == digest
     )
-    return db.scalar(query.order_by(TrainingRow.id.desc()).limit(1))
+    for number, made_from in db.execute(query.order_by(TrainingRow.id.desc())):
+        known = made_from.get("makers", {})
+        if all(own.items() <= known.get(source, {}).items() for source, own in makers.items()):
+            return int(number)
+    return None
 
 
 def bring_tagger(
