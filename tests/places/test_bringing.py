@@ -155,6 +155,18 @@ def test_what_has_a_name_already_stays_and_the_other_gets_a_number(api: Api) -> 
     assert len(api.get("/lists")) == 2
 
 
+def test_two_that_come_do_not_get_one_name(api: Api) -> None:
+    api.post("/types", {"code": "VES", "name": "ship", "key": "s", "hue": 3})
+    api.post("/lists", {"name": "ships", "type": "VES"})
+    came = [
+        NameList(name=name, type="VES", entries=(Entry(entry),))
+        for name, entry in (("ships", "Haldis"), ("ships 2", "Tern"))
+    ]
+    found = brought(api, to_bytes(of_lists(*came)))
+    assert (how(found)["list", "ships"], how(found)["list", "ships 2"]) == ("ships 2", "ships 2 2")
+    assert found["plan"]["stages"][0]["settings"]["lists"] == ["ships 2", "ships 2 2"]
+
+
 def test_a_tagger_knows_the_lists_that_came_with_it(api: Api) -> None:
     """Where a list is another here, the tagger goes by the one that came: it is there a second time, and sees that one."""
     makers = {"lists": {"ships": "fleet", "goods": "goods"}, "rules": {"berth": "old berth"}}

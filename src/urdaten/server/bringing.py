@@ -78,7 +78,8 @@ class Bringing:
     ) -> None:
         """Under its name, or with a number behind it, something may be the same; otherwise it gets the first name that is free."""
         number, made = 1, name
-        while made in taken and there.get(made) != wanted:
+        given = set(self.names.get(what, {}).values())
+        while made in given or (made in taken and there.get(made) != wanted):
             number += 1
             made = f"{name} {number}"
         self._note(what, name, made, is_there=made in taken)
