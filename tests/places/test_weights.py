@@ -80,6 +80,19 @@ def test_weights_are_learnt_from_what_was_signed_and_answer_everywhere(port: Api
     assert answer(port) == []
 
 
+def test_weights_are_held_against_a_pipeline_that_has_not_seen_the_gold_either(port: Api) -> None:
+    plan = weighed(port)
+    # Weights of now that say yes to everything are no measure; nor are such that know dev by heart.
+    with transaction(port.settings.database_url) as db:
+        db.execute(
+            text("""UPDATE weights SET weigher = weigher || '{"weights": {"any span": 9}, "least": 0}'""")
+        )
+    keep(port, plan, 0)
+    weighed(port)
+    newest = port.get("/pipeline/weights")["weights"][0]
+    assert newest["now"] == newest["weighed"] == {"right": 48, "found": 48, "gold": 48}
+
+
 def test_train_texts_teach_as_well(port: Api) -> None:
     weighed(port, train=True)
     (weights,) = port.get("/pipeline/weights")["weights"]

@@ -48,8 +48,9 @@ class Weighing:
     known: Known
     material: Material
     dev: SignedTexts
-    # The pipeline of now, to hold it against; None where it cannot run.
+    # The pipeline of now, to hold it against; None where it cannot run. Where it weighs, it is weighed anew.
     now: Pipeline | None
+    now_weighs: bool
     # Train texts by fold, and of each tagger that a stage names what it learns from and how.
     folds: list[SignedTexts]
     learners: dict[str, tuple[Examples, TrainingSettings]]
@@ -73,7 +74,8 @@ class Weighing:
         weigher = learn([*others, dev], overlap, should_stop=should_stop)
         report(done + 1, self.steps, "Each fold of dev is answered by weights that have not seen it.")
         answers = answers_by_folds(others, dev, overlap, should_stop=should_stop)
-        return weigher, {"least": weigher.least, **self._figures(answers, len(others) > 0)}
+        now = self._answers_now(should_stop)
+        return weigher, {"least": weigher.least, **self._figures(answers, now, len(others) > 0)}
 
     def _train(self, report: Report, should_stop: Callable[[], bool]) -> Iterator[Signed]:
         """Train texts, each as stages see it whose taggers have not learnt from it."""
@@ -94,9 +96,19 @@ class Weighing:
         spans = build(self.plan, material).candidates(held.batch, held.beside)
         return Signed.of(held.batch, spans, held.gold, held.bounds, held.beside)
 
-    def _figures(self, answers: list[list[Span]], with_train: bool) -> dict[str, Any]:
+    def _answers_now(self, should_stop: Callable[[], bool]) -> list[list[Span]]:
+        """What the pipeline of now answers on dev; by weights that have not seen it, too."""
         dev = self.dev
-        now: list[list[Span]] = [[] for _ in dev.wanted] if self.now is None else dev.answers(self.now)
+        if self.now is None:
+            return [[] for _ in dev.wanted]
+        if not self.now_weighs:
+            return dev.answers(self.now)
+        spans = self.now.candidates(dev.batch, dev.beside)
+        signed = Signed.of(dev.batch, spans, dev.gold, dev.bounds, dev.beside)
+        return answers_by_folds([], signed, self.material.overlap, should_stop=should_stop)
+
+    def _figures(self, answers: list[list[Span]], now: list[list[Span]], with_train: bool) -> dict[str, Any]:
+        dev = self.dev
         gain = compare(dev.gold, dev.judged(answers), dev.judged(now), dev.groups)
         return {
             "texts": len(dev.wanted),
@@ -115,6 +127,8 @@ def read_weighing(db: Session, project: Project, plan: Plan, *, with_train: bool
     material = read_material(db, project, bare)
     build(bare, material)
     kept = versions.present(db, project.id).plan
+    now_weighs = kept.policy.kind == "weighed"
+    kept = replace(kept, policy=PolicyPlan()) if now_weighs else kept
     try:
         now = build(kept, read_material(db, project, kept))
     except BadInput:
@@ -134,6 +148,7 @@ def read_weighing(db: Session, project: Project, plan: Plan, *, with_train: bool
         material=material,
         dev=signed_dev(db, project),
         now=now,
+        now_weighs=now_weighs,
         folds=_folds(db, project, HELD_OUT if names else 1) if with_train else [],
         learners=learners,
         codes=[one.code for one in types.list_types(db, project.id)],
