@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
 import pytest
@@ -11,6 +12,11 @@ from acting import act
 from conftest import Api
 from piping import GOODS, SHIPS, answer, keep, plan_of, stage
 from urdaten.core.bundle import Runner, from_bytes
+from urdaten.core.pipeline import Material, Signed
+from urdaten.core.tagger import Tagger
+from urdaten.places.pipeline.acts.examples import Examples
+from urdaten.places.pipeline.acts.signed_texts import SignedTexts
+from urdaten.places.pipeline.acts.weighing import Weighing
 from urdaten.platform.database import transaction
 
 Values = dict[str, Any]
@@ -78,6 +84,10 @@ def test_weights_are_learnt_from_what_was_signed_and_answer_everywhere(port: Api
     keep(port, plan | {"policy": plan["policy"] | {"least": 0.9999}}, 1)
     assert port.get(f"/desk/sentences/{first}")["weighs_from"] == 0.9999
     assert answer(port) == []
+    # One that does not weigh says nothing of that, whatever it was before.
+    keep(port, plan | {"policy": plan["policy"] | {"kind": "order", "least": 0.9}}, 2)
+    assert port.get(f"/desk/sentences/{first}")["weighs_from"] is None
+    assert answer(port) == [("Amber", "CGO"), ("salt", "CGO")]
 
 
 def test_weights_are_held_against_a_pipeline_that_has_not_seen_the_gold_either(port: Api) -> None:
@@ -97,6 +107,38 @@ def test_train_texts_teach_as_well(port: Api) -> None:
     weighed(port, train=True)
     (weights,) = port.get("/pipeline/weights")["weights"]
     assert (weights["sentences"], weights["train_texts"]) == (32, 8)
+
+
+def test_no_train_text_is_read_by_a_tagger_that_has_learnt_from_it(
+    port: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with transaction(port.settings.database_url) as db:
+        db.execute(text("UPDATE text SET \"group\" = 'week' WHERE title IN ('0', '3')"))
+        db.execute(text("UPDATE revision SET number = number + 1 WHERE place = 'texts'"))
+        rows = db.execute(text("SELECT title, id FROM text WHERE split = 'train'"))
+        train = {row.title: row.id for row in rows}
+    port.post("/trainings", {"name": "one", "settings": {"epochs": 2}})
+    port.run_jobs()
+    learnt, read = [], []
+    learn, signed = Examples.learnt, Weighing._signed
+
+    def learning(self: Examples, *args: Any, without: Collection[int] = (), **more: Any) -> Tagger:
+        learnt.append(set(self.train) - set(without))
+        return learn(self, *args, **(more | {"without": without}))
+
+    def reading(self: Weighing, held: SignedTexts, material: Material) -> Signed:
+        read.append({one.id for one in held.wanted})
+        return signed(self, held, material)
+
+    monkeypatch.setattr(Examples, "learnt", learning)
+    monkeypatch.setattr(Weighing, "_signed", reading)
+    weighed(port, train=True, stages=[SHIPS, GOODS, stage("tagger", "tagger")])
+    assert len(learnt) == 5
+    # The last that is read is dev.
+    assert set().union(*read[:-1]) == set(train.values())
+    assert sum(map(len, read[:-1])) == len(train)
+    assert all(not one & other for one, other in zip(learnt, read, strict=False))
+    assert any({train["0"], train["3"]} <= own for own in read[:-1]), "what belongs together stays together"
 
 
 def test_why_a_span_has_its_probability(port: Api) -> None:
@@ -223,17 +265,21 @@ def test_stages_are_compared_on_dev(port: Api) -> None:
 
 
 def test_what_weighs_is_compared_by_weights_that_have_not_seen_it(port: Api) -> None:
-    plan = weighed(port)
+    noise = port.post("/lists", {"name": "noise", "type": "CGO"})
+    port.post(f"/lists/{noise['id']}/entries", {"preferred": "waits"})
+    plan = weighed(port, stages=[SHIPS, GOODS, stage("noise", "lists", lists=("noise",))])
     # Weights that were learnt say yes to everything; whoever compares learns anew.
     with transaction(port.settings.database_url) as db:
         db.execute(
             text("""UPDATE weights SET weigher = weigher || '{"weights": {"any span": 9}, "least": 0}'""")
         )
-    assert port.post("/pipeline/look", plan, 200)["after"] == {"right": 32, "found": 48, "gold": 48}
+    assert port.post("/pipeline/look", plan, 200)["after"] == {"right": 32, "found": 64, "gold": 48}
     port.post("/pipeline/ablation", plan, 202)
     port.run_jobs()
     rows = {(row["how"], row["stage"]): row for row in port.get("/pipeline/ablation")["rows"]}
     assert rows["whole", ""]["right"] == 48
+    # Alone nobody is weighed, so that what is always wrong is heard.
+    assert (rows["alone", "noise"]["right"], rows["alone", "noise"]["found"]) == (0, 16)
     # Nothing tells the two cargoes apart where nobody says ship.
     assert (rows["alone", "goods"]["right"], rows["alone", "goods"]["found"]) == (16, 32)
     assert (rows["without", "ships"]["right"], rows["without", "ships"]["found"]) == (16, 32)
