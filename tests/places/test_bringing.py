@@ -88,6 +88,10 @@ def test_a_bundle_comes_whole_and_answers_as_it_did(api: Api) -> None:
     assert plan["stages"][0]["settings"] == {"lists": ["goods", "ships"]}
     (training,) = api.get("/trainings")
     assert plan["stages"][2]["settings"]["tagger"] == str(training["id"])
+    # A tagger that says nothing of what it learnt from has learnt it under the names that it has.
+    with transaction(api.settings.database_url) as db:
+        learnt = db.scalar(text("SELECT made_from FROM training"))["makers"]
+    assert (sorted(learnt["lists"]), sorted(learnt["rules"])) == (["goods", "ships"], ["berth"])
     assert (training["name"], training["in_use"], training["has_model"]) == ("small", False, True)
     # The pipeline is as it was until somebody saves another.
     assert api.get("/pipeline")["version"]["number"] == 0

@@ -42,6 +42,8 @@ from urdaten.platform.database import transaction
 from urdaten.platform.jobs import JobContext, handles
 
 NEW, SAME, RENAMED = "new", "same", "renamed"
+# What a tagger learns from, and what that is called among parts.
+_MAKERS = {"lists": "list", "rules": "rule"}
 Entries = frozenset[tuple[str, tuple[str, ...]]]
 
 
@@ -156,21 +158,28 @@ class Bringing:
     def _tagger_here(self, one: BundledTagger) -> int | None:
         """The number of the very tagger, if it has learnt from what the lists and rules of the bundle are here."""
         makers = self._makers(one)
-        named = sum(len(own) for own in (one.makers or {}).values())
-        if sum(map(len, makers.values())) < named:
+        if any(len(makers[source]) < len(own) for source, own in self._learnt_from(one).items()):
             return None
         return tagger.training_with_model(self.db, self.project.id, one.data, makers)
 
     def _makers(self, one: BundledTagger) -> dict[str, dict[str, int]]:
         """Of each list and rule that a tagger learnt, under the name of then, the number of what it is here, if it is here yet."""
-        made = {}
-        for source, what in (("lists", "list"), ("rules", "rule")):
+        learnt, made = self._learnt_from(one), {}
+        for source, what in _MAKERS.items():
             numbers, here = self._numbers(source), self.names.get(what, {})
-            own = (one.makers or {}).get(source, {})
             made[source] = {
-                was: numbers[here[now]] for now, was in own.items() if here.get(now, "") in numbers
+                was: numbers[here[now]] for now, was in learnt[source].items() if here[now] in numbers
             }
         return made
+
+    def _learnt_from(self, one: BundledTagger) -> dict[str, dict[str, str]]:
+        """Of each list and rule of the bundle that a tagger learnt the name of then; without a word of that the name of now."""
+        found = {}
+        for source, what in _MAKERS.items():
+            names = self.names.get(what, {})
+            own = {name: name for name in names} if one.makers is None else one.makers.get(source, {})
+            found[source] = {now: was for now, was in own.items() if now in names}
+        return found
 
     def _templates(self) -> None:
         there = {one.template.name: one.template for one in records.read_templates(self.db, self.project.id)}
@@ -187,6 +196,8 @@ class Bringing:
             )
         if more := sorted(bundle.abbreviations - project.abbreviations):
             self.notes.append(f"Its abbreviations do not come along: {', '.join(more[:20])}.")
+        if any(one.parent for one in self.new_types):
+            self.notes.append("New types come without the types that they are a kind of.")
         general = general_lexicon()
         learnt = {tagger_from(one.data).manifest.get("lexicon") for one in bundle.taggers.values()} - {None}
         if learnt and (general is None or learnt != {general.digest}):
