@@ -55,6 +55,8 @@ def weigh(page: Page) -> None:
         if held := ask(page, "GET", "/pipeline/weights")["weights"]:
             break
         page.wait_for_timeout(200)
+    else:
+        raise AssertionError("No weights were learnt.")
     stages["policy"] |= {"kind": "weighed", "weights": str(held[0]["id"])}
     items = ask(page, "GET", "/desk/queue?split=dev&limit=5000")["items"]
     signed = [item["id"] for item in items if item["state"] == "signed"]

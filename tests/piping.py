@@ -37,3 +37,16 @@ def answer(api: Api, number: int = 0) -> list[tuple[str, str]]:
     opened = api.get(f"/desk/sentences/{item['id']}")
     at = opened["start"]
     return [(opened["words"][s["start"] - at : s["end"] - at], s["type"]) for s in opened["resolved"]]
+
+
+def with_lists(api: Api) -> None:
+    """Vessels and cargoes; a list of each, of which one says cargo of the first word of a ship."""
+    api.post("/types", {"code": "VES", "name": "vessel", "key": "v", "hue": 1})
+    api.post("/types", {"code": "CGO", "name": "cargo", "key": "c", "hue": 2})
+    for name, kind, names in (
+        ("ships", "VES", ["Amber Quay", "Haldis"]),
+        ("goods", "CGO", ["Amber", "salt"]),
+    ):
+        made = api.post("/lists", {"name": name, "type": kind})
+        for one in names:
+            api.post(f"/lists/{made['id']}/entries", {"preferred": one})

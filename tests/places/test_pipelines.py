@@ -9,7 +9,7 @@ from sqlalchemy import text
 
 from acting import act
 from conftest import Api
-from piping import GOODS, SHIPS, answer, keep, plan_of, stage
+from piping import GOODS, SHIPS, answer, keep, plan_of, stage, with_lists
 from urdaten.core.bundle import Runner, from_bytes
 from urdaten.core.pipeline import Plan, plan_values
 from urdaten.platform.database import transaction
@@ -24,15 +24,7 @@ POLICY = plan_values(Plan(stages=()))["policy"]
 @pytest.fixture
 def pipe(api: Api) -> Api:
     """Ships and goods in lists, one rule, and two signed dev texts."""
-    api.post("/types", {"code": "VES", "name": "vessel", "key": "v", "hue": 1})
-    api.post("/types", {"code": "CGO", "name": "cargo", "key": "c", "hue": 2})
-    for name, kind, names in (
-        ("ships", "VES", ["Amber Quay", "Haldis"]),
-        ("goods", "CGO", ["Amber", "salt"]),
-    ):
-        made = api.post("/lists", {"name": name, "type": kind})
-        for one in names:
-            api.post(f"/lists/{made['id']}/entries", {"preferred": one})
+    with_lists(api)
     api.post("/rules", {"name": "sails", "type": "VES", "pattern": "[capital] 'sails'"})
     api.post("/texts", {"title": "1", "body": BODY, "split": "dev"})
     api.post("/texts", {"title": "2", "body": "Pellin sails. Haldis waits.", "split": "train"})

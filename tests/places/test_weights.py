@@ -10,7 +10,7 @@ from sqlalchemy import text
 
 from acting import act
 from conftest import Api
-from piping import GOODS, SHIPS, answer, keep, plan_of, stage
+from piping import GOODS, SHIPS, answer, keep, plan_of, stage, with_lists
 from urdaten.core.bundle import Runner, from_bytes
 from urdaten.core.pipeline import Material, Signed
 from urdaten.core.tagger import Tagger
@@ -26,15 +26,7 @@ WEEKS = 24
 @pytest.fixture
 def port(api: Api) -> Api:
     """Bulletins in which one list is right of ships, and the other one says cargo of every ship's first word."""
-    api.post("/types", {"code": "VES", "name": "vessel", "key": "v", "hue": 1})
-    api.post("/types", {"code": "CGO", "name": "cargo", "key": "c", "hue": 2})
-    for name, kind, names in (
-        ("ships", "VES", ["Amber Quay", "Haldis"]),
-        ("goods", "CGO", ["Amber", "salt"]),
-    ):
-        made = api.post("/lists", {"name": name, "type": kind})
-        for one in names:
-            api.post(f"/lists/{made['id']}/entries", {"preferred": one})
+    with_lists(api)
     for number in range(WEEKS):
         split = "dev" if number % 3 else "train"
         api.post(
@@ -406,10 +398,21 @@ def test_a_version_that_cannot_run_is_not_published(port: Api) -> None:
     keep(port, plan_of(port) | {"stages": [SHIPS]}, 0)
     ships = next(one for one in port.get("/lists") if one["name"] == "ships")
     port.put(f"/lists/{ships['id']}", {"name": "ships", "type": "VES", "on": False, "version": 1})
-    port.post("/pipeline/versions/1/publish", expect=202)
-    (job,) = port.run_jobs()[:1]
-    assert (job["state"], "names the list “ships”" in job["message"]) == ("failed", True)
-    assert port.get("/pipeline/versions")[0]["published"] is False
+    assert "names the list “ships”" in port.post("/pipeline/versions/1/publish", expect=422)["detail"]
+    assert port.get("/jobs") == []
+
+
+def test_publishing_is_stopped_and_keeps_nothing(port: Api) -> None:
+    keep(port, plan_of(port) | {"stages": [SHIPS]}, 0)
+    job = port.post("/pipeline/versions/1/publish", expect=202)
+    with transaction(port.settings.database_url) as db:
+        db.execute(text("UPDATE job SET stop_requested = true"))
+    port.run_jobs()
+    (stopped,) = [one for one in port.get("/jobs") if one["id"] == job["id"]]
+    assert (stopped["state"], stopped["message"][:23]) == ("stopped", "Publishing was stopped;")
+    assert [(one["published"], one["has_bundle"]) for one in port.get("/pipeline/versions")] == [
+        (False, False)
+    ] * 2
 
 
 def test_weights_go_into_the_bundle(port: Api) -> None:

@@ -27,7 +27,7 @@ from urdaten.core.pipeline import (
 from urdaten.core.rules import mentions, renamed
 from urdaten.core.tagger import from_bytes as tagger_from
 from urdaten.core.tagger import is_tagger
-from urdaten.errors import BadInput
+from urdaten.errors import BadInput, Stopped
 from urdaten.installed import general_lexicon
 from urdaten.places.lists import acts as lists
 from urdaten.places.pipeline import acts as pipeline
@@ -390,6 +390,8 @@ def bring(context: JobContext) -> str:
     with transaction(context.database_url) as db:
         data = pipeline.incoming_data(db, wish["digest"])
     bundle = _tagger_alone(wish["name"], data) if is_tagger(data) else from_bytes(data)
+    if context.should_stop():
+        raise Stopped("Reading the bundle was stopped; nothing of it was brought in.")
     context.progress(1, 2, "steps", "It is held against what is here.")
     with transaction(context.database_url) as db:
         project = team.project_by_id(db, context.project_id)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from sqlalchemy.orm import Session
 
 from urdaten.core.bundle import Bundle, to_bytes
+from urdaten.errors import Stopped
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.records import acts as records
 from urdaten.places.team import acts as team
@@ -30,6 +31,8 @@ def publish(context: JobContext) -> str:
         team.wait_for_writers(db, project.id)
         bundle = bundle_of_version(db, project, pipeline.read_version(db, project.id, number))
     data = to_bytes(bundle)
+    if context.should_stop():
+        raise Stopped("Publishing was stopped; what was published before stays.")
     said = f"Version {number} is published."
     with transaction(context.database_url) as db:
         pipeline.keep_published(db, context.project_id, number, data)

@@ -23,11 +23,6 @@ class Difference:
     low: float | None
     high: float | None
 
-    @property
-    def is_sure(self) -> bool:
-        """Does the interval leave out 0?"""
-        return self.low is not None and self.high is not None and (self.low > 0 or self.high < 0)
-
 
 def compare(
     gold: Spans,

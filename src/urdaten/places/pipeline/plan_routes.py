@@ -107,14 +107,14 @@ def publish(number: Number, project: OfProject, me: Lead, db: Db) -> JobShown:
         raise NotFound(
             "What every project begins with is no version of its own yet; publish the pipeline of now."
         )
-    return JobShown.model_validate(acts.start_publishing(db, project.id, me.id, number))
+    return JobShown.model_validate(acts.start_publishing(db, project, me.id, number))
 
 
 @router.post("/publish", status_code=202, operation_id="publishFirstPipeline")
 def publish_first(project: OfProject, me: Lead, db: Db) -> JobShown:
     """As publishPipelineVersion, of what every project begins with, which becomes a version of its own by that."""
     version = acts.keep_first(db, project, me.id)
-    return JobShown.model_validate(acts.start_publishing(db, project.id, me.id, version.number))
+    return JobShown.model_validate(acts.start_publishing(db, project, me.id, version.number))
 
 
 @router.delete("/versions/{number}/publish", operation_id="withdrawPipelineVersion")

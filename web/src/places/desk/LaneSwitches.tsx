@@ -3,21 +3,23 @@ import { memo } from 'react'
 
 import { LinkAct } from '../../parts/controls'
 import { focusWork } from '../../parts/focus'
-import { EVERY_LANE } from './lanes'
+import { EVERY_LANE, PIPELINE } from './lanes'
 import { toggleLane, useDeskSettings } from './settings'
 
 interface LaneSwitchesProps {
   /** From which probability on the pipeline's answer takes a span; null where it does not weigh them. */
   weighsFrom: number | null
+  /** The pipeline has something here that no other lane has; its lane is there only then. */
+  more: boolean
 }
 
 /** Which lanes are drawn, and how likely what is taken at once must be. */
-export const LaneSwitches = memo(function LaneSwitches({ weighsFrom }: LaneSwitchesProps) {
+export const LaneSwitches = memo(function LaneSwitches({ weighsFrom, more }: LaneSwitchesProps) {
   const hidden = useDeskSettings((settings) => settings.hidden)
   return (
     <Flex gap="2" role="group" aria-label="lanes">
       lanes:
-      {EVERY_LANE.map(([name, label]) => (
+      {EVERY_LANE.filter(([name]) => more || name !== PIPELINE[0]).map(([name, label]) => (
         <LinkAct
           key={name}
           aria-pressed={!hidden.includes(name)}

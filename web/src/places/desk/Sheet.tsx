@@ -136,7 +136,7 @@ export function Sheet({ id, queue, left, onRead }: SheetProps) {
         focus={under ?? best}
       />
       <Box color="second" fontSize="small" ml="laneLabel" mb="4">
-        {shown.quiet ?? (isBare ? 'Looking up evidence…' : <LaneSwitches weighsFrom={shown.weighs_from} />)}
+        {shown.quiet ?? (isBare ? 'Looking up evidence…' : <LaneSwitches weighsFrom={shown.weighs_from} more={'pipeline' in shown.lanes} />)}
       </Box>
       <Context words={shown.after} begins={shown.end} aside={shown.aside} />
       <Section>

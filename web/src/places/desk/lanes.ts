@@ -1,5 +1,5 @@
 /** Of the pipeline's answer what no other lane has; it is there where somebody has changed the pipeline. */
-const PIPELINE = ['pipeline', 'Pipeline'] as const
+export const PIPELINE = ['pipeline', 'Pipeline'] as const
 
 /** Sources of evidence: name on the wire, label on the stave. */
 export const LANES: readonly (readonly [string, string])[] = [

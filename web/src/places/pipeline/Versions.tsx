@@ -1,8 +1,9 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import { api } from '../../api/client'
+import { invalidate } from '../../api/live'
 import { figuresQuery, useProject } from '../../api/project'
 import type { PipelineVersionShown } from '../../api/schema'
 import { Ask } from '../../parts/Ask'
@@ -127,10 +128,10 @@ function Acts({ version, draft, now, lead, onCompare, onName }: ActsProps) {
 function NameWindow({ version, onClose }: { version: PipelineVersionShown; onClose: () => void }) {
   const project = useProject()
   const [name, setName] = useState(version.name)
-  const { run } = useAct(() => Promise.resolve(), { changes: 'pipeline' })
+  const client = useQueryClient()
   const send = async () => {
     await api.PUT('/api/projects/{project}/pipeline/versions/{number}/name', { params: { path: { project, number: version.number } }, body: { name } })
-    run()
+    invalidate(client, project, 'pipeline')
   }
   return (
     <FormWindow title={`Name version ${String(version.number)}`} send="name" fields={['name']} onClose={onClose} onSend={send}>

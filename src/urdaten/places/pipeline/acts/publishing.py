@@ -8,9 +8,12 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from urdaten.core.pipeline import build
 from urdaten.errors import Clash, NotFound
+from urdaten.places.pipeline.acts.material import read_material
 from urdaten.places.pipeline.acts.versions import PLACE, Version, read_version
 from urdaten.places.pipeline.tables import ArtefactRow, PipelineVersionRow
+from urdaten.places.team.acts import Project
 from urdaten.platform.jobs import JobView, add_job
 from urdaten.platform.revisions import bump
 
@@ -18,12 +21,14 @@ PUBLISHING_JOB = "publishing"
 _KIND = "bundle"
 
 
-def start_publishing(db: Session, project_id: int, account_id: int, number: int) -> JobView:
-    """Publish a version in the background. Raises NotFound, and Clash while another is being published."""
-    version = read_version(db, project_id, number)
+def start_publishing(db: Session, project: Project, account_id: int, number: int) -> JobView:
+    """Publish a version in the background. Raises NotFound, BadInput for one that cannot run as it is, and Clash while another is
+    being published."""
+    version = read_version(db, project.id, number)
+    build(version.plan, read_material(db, project, version.plan))
     return add_job(
         db,
-        project_id=project_id,
+        project_id=project.id,
         account_id=account_id,
         kind=PUBLISHING_JOB,
         title=f"Version {version.number} is published",
