@@ -214,7 +214,7 @@ def test_conversion_keeps_the_original() -> None:
     assert in_unit(read_value("over 1 km", "quantity", Reading()), "m").text == "> 1000 m"
     with pytest.raises(BadInput, match="of mass and “m” of length"):
         in_unit(read_value("5 t", "quantity", Reading()), "m")
-    with pytest.raises(BadInput, match="no unit “{crate}”"):
+    with pytest.raises(BadInput, match=r"no unit “\{crate\}”"):
         in_unit(read_value("5 crates", "quantity", Reading()), "t")
 
 

@@ -44,7 +44,7 @@ class _Point:
     year: bool = True
 
 
-class _Fault(Exception):  # noqa: N818  never leaves this module
+class _Fault(Exception):
     """The words are a day, but there is none such."""
 
 

@@ -14,6 +14,7 @@ from urdaten.core.values.words import ValueWords
 _ISO = regex.compile(
     r"(\d{4}-\d{2}-\d{2})[T ](\d{2}:?\d{2}(?::?\d{2})?)(?:\.\d+)?(Z|[+-]\d{2}:?\d{2})?", regex.IGNORECASE
 )
+_DATE = regex.compile(r"\d{4}-\d{2}(?:-\d{2})?")
 _JOINTS = frozenset(("at", "on", "um", "am", ",", "of", "the", "about"))
 
 
@@ -27,7 +28,7 @@ def read_moment(
         if day.known and clock.known:
             return joined(day, clock, base)
         return unread("moment", written, day.fault or clock.fault)
-    clock = read_clock(said, words)
+    clock = read_clock(said, words) if not _DATE.fullmatch(said) else unread("time", said, "no time of day")
     if clock.known:
         return joined(None, clock, base)
     day = read_day(said, words, base, direction)

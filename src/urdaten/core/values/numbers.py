@@ -312,17 +312,17 @@ def read_amount(cursor: Cursor, *, suffixes: bool = True) -> Amount | None:
     after = cursor.at
     ranged = False
     dash = cursor.peek()
-    if above is None and below is None:
-        if (dash is not None and dash.text in _DASHES) or (
-            dash is not None and dash.fold in words.ranges and (opened or dash.fold not in words.joins)
-        ):
-            cursor.at += 1
-            second = _number(cursor, suffixes)
-            if second is not None and second > first:
-                last, ranged = second, True
-                notes.append(Note("range"))
-            else:
-                cursor.at = after
+    between = dash is not None and (
+        dash.text in _DASHES or (dash.fold in words.ranges and (opened or dash.fold not in words.joins))
+    )
+    if above is None and below is None and between:
+        cursor.at += 1
+        second = _number(cursor, suffixes)
+        if second is not None and second > first:
+            last, ranged = second, True
+            notes.append(Note("range"))
+        else:
+            cursor.at = after
     if opened and not ranged:
         cursor.at = begin
         return None

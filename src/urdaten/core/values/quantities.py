@@ -122,16 +122,19 @@ def _takes_thousands(cursor: Cursor) -> bool:
 def _unit(cursor: Cursor) -> tuple[str | None, list[Note]]:
     """The unit that begins here, with what it is per."""
     words = cursor.words
-    begin = cursor.at
+    start = cursor.at
     cursor.take("of")
-    cursor.take(*words.articles)
     name = cursor.value_of(words.unit_names)
-    token = cursor.peek()
-    notes: list[Note] = []
-    if name is None and token is not None:
-        name = _sign(cursor)
     if name is None:
-        cursor.at = begin
+        # "An hour" before "a", the sign of a year.
+        begin = cursor.at
+        name = cursor.value_of(words.unit_names) if cursor.take(*words.articles) else None
+        if name is None:
+            cursor.at = begin
+            name = _sign(cursor)
+    notes: list[Note] = []
+    if name is None:
+        cursor.at = start
         return None, []
     begin = cursor.at
     after = cursor.peek()
@@ -200,6 +203,7 @@ def _more(cursor: Cursor, amount: Amount, unit: str, notes: list[Note]) -> tuple
     """Parts after the first: 5 ft 6 in, 3 metres and 20, 40 cm to 1 m."""
     words = cursor.words
     while not cursor.done and amount.low is not None and amount.high is not None:
+        so_far = amount.low
         begin = cursor.at
         dash = cursor.peek()
         ranged = dash is not None and (dash.text in ("-", "–") or dash.fold in words.ranges - words.joins)
@@ -223,7 +227,7 @@ def _more(cursor: Cursor, amount: Amount, unit: str, notes: list[Note]) -> tuple
             amount = Amount(amount.low, high, True, amount.about, (*amount.notes, Note("range")))
             continue
         if added and own is None and part.low < 1 and amount.low == amount.high:
-            total = amount.low + part.low
+            total = so_far + part.low
             amount = Amount(total, total, True, amount.about, amount.notes)
             continue
         below = own if own is not None else _BELOW.get(unit)
@@ -241,7 +245,7 @@ def _more(cursor: Cursor, amount: Amount, unit: str, notes: list[Note]) -> tuple
         if part.low >= size:
             cursor.at = begin
             break
-        total = amount.low + small
+        total = so_far + small
         notes.append(Note("parts added"))
         amount = Amount(total, total, True, amount.about, amount.notes)
     return amount, unit
