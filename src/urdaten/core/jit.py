@@ -22,6 +22,7 @@ _KERNELS = (
     "rules/machine.py",
     "lists/kernels.py",
     "pipeline/kernels.py",
+    "records/kernels.py",
 )
 _SOURCES = [Path(__file__), *(file for pattern in _KERNELS for file in _HERE.glob(pattern))]
 _DIGEST = hashlib.sha256(b"".join(file.read_bytes() for file in sorted(_SOURCES))).hexdigest()[:16]

@@ -194,13 +194,10 @@ def _rule(values: dict[str, Any]) -> DemoRule:
 
 
 def _template(values: dict[str, Any]) -> Template:
+    lists = ("types", "cues", "allowed")
     fields = tuple(
-        Field(
-            name=f["name"],
-            types=tuple(f["types"]),
-            cues=tuple(f.get("cues", ())),
-            required=f.get("required", False),
-        )
+        Field(**{name: tuple(value) if name in lists else value for name, value in f.items()})
         for f in values["field"]
     )
-    return Template(name=values["name"], anchor=values["anchor"], fields=fields)
+    told = {name: value for name, value in values.items() if name not in ("field", "opens")}
+    return Template(**told, fields=fields, opens=tuple(tuple(group) for group in values.get("opens", ())))

@@ -10,7 +10,7 @@ from pathlib import Path
 from urdaten.demo.files import FOLDER
 from urdaten.errors import BadFile
 
-WEEKS = ("week-36", "week-37", "week-38", "week-39", "week-40")
+WEEKS = tuple(f"week-{number}" for number in range(27, 41))
 FILES = {"Port call": "port-calls.csv", "Incident": "incidents.csv"}
 MOMENTS = ("arrives", "sails", "when")
 

@@ -1,6 +1,38 @@
-"""Record templates and the assembly of records from spans."""
+"""Record templates, and the assembly of records from spans."""
 
-from urdaten.core.records.assembly import Part, Record, assemble
+from urdaten.core.records.assembly import Assembler, assemble
+from urdaten.core.records.linker import Linker, Speaks
+from urdaten.core.records.material import About
+from urdaten.core.records.naming import Named, Names
+from urdaten.core.records.opening import Opener
+from urdaten.core.records.record import Linked, Part, Record, Settled, TextRecords
+from urdaten.core.records.schema import schema_of, template_of
+from urdaten.core.records.scoring import Entry, RecordScores, score_records
+from urdaten.core.records.teaching import Signed, Signings, teach
 from urdaten.core.records.template import Field, Template
 
-__all__ = ["Field", "Part", "Record", "Template", "assemble"]
+__all__ = [
+    "About",
+    "Assembler",
+    "Entry",
+    "Field",
+    "Linked",
+    "Linker",
+    "Named",
+    "Names",
+    "Opener",
+    "Part",
+    "Record",
+    "RecordScores",
+    "Settled",
+    "Signed",
+    "Signings",
+    "Speaks",
+    "Template",
+    "TextRecords",
+    "assemble",
+    "schema_of",
+    "score_records",
+    "teach",
+    "template_of",
+]

@@ -1,0 +1,189 @@
+"""Opening: is what a text says of an entity enough for a record? A template's groups decide what may open; what was learnt,
+what does."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from scipy.optimize import minimize
+
+from urdaten.core.arrays import Bools, Floats, Ints
+from urdaten.core.records.layout import CELLS
+from urdaten.core.records.material import Material
+
+# Words on either side of an entity's first mention.
+_AROUND = 5
+_HOLD_WORDS, _HOLD = 1.0, 0.3
+_LOG = 3
+_MANY = 5
+# Before anything is learnt a record opens that may.
+_START = 2.0
+
+
+@dataclass(frozen=True)
+class OpeningLayout:
+    """Where the weights of opening are; behind them one that is always nought."""
+
+    fields: tuple[str, ...]
+    words: tuple[str, ...]
+
+    @cached_property
+    def begins(self) -> dict[str, tuple[int, int]]:
+        """Of each thing that is seen where its weights begin, and how many it has."""
+        words = len(self.words)
+        sizes = {
+            "any": 1,
+            "filled": 3 * len(self.fields),
+            "how many": _MANY,
+            "before": words,
+            "after": words,
+            "heading": words,
+            "begins": words,
+            "around": words,
+            "cell": CELLS,
+            "anchors": _MANY,
+            "log": _LOG,
+            "place": 2,
+            "named": 3,
+        }
+        at, found = 0, {}
+        for name, size in sizes.items():
+            found[name] = (at, size)
+            at += size
+        return found
+
+    @cached_property
+    def size(self) -> int:
+        begin, size = self.begins["named"]
+        return begin + size
+
+    @cached_property
+    def lexical(self) -> Bools:
+        found = np.zeros(self.size, dtype=bool)
+        for name in ("before", "after", "heading", "begins", "around"):
+            begin, size = self.begins[name]
+            found[begin : begin + size] = True
+        return found
+
+    @cached_property
+    def first(self) -> Floats:
+        made = np.zeros(self.size + 1)
+        made[0] = _START
+        return made
+
+
+@dataclass(frozen=True, kw_only=True)
+class Opener:
+    """Weights of opening. Without any, whatever may open does."""
+
+    words: tuple[str, ...] = ()
+    weights: tuple[float, ...] = ()
+
+    def probabilities(self, material: Material, filled: Ints) -> Floats:
+        """Of each entity the probability that there is a record of it. `filled`, of shape (entities, fields): 0 where no value
+        is linked, 1 where one is, 2 where that is sure."""
+        layout = OpeningLayout(tuple(f.name for f in material.template.filled), self.words)
+        vector = np.append(np.array(self.weights), 0.0) if self.weights else layout.first
+        score = vector[_seen(material, layout, filled)].sum(axis=1)
+        return np.asarray(1 / (1 + np.exp(-np.clip(score, -30, 30))))
+
+
+def may_open(material: Material, filled: Ints) -> Bools:
+    """Entities of which each group of the template has a field with a value."""
+    names = [f.name for f in material.template.filled]
+    found = np.ones(len(filled), dtype=bool)
+    for group in material.template.opens:
+        if material.template.anchor in group:
+            continue
+        own = [names.index(name) for name in group]
+        found &= (filled[:, own] > 0).any(axis=1)
+    return found
+
+
+def _seen(m: Material, layout: OpeningLayout, filled: Ints) -> Ints:
+    """Of each entity the weights that speak for a record (shape (entities, slots))."""
+    count = len(m.entity_text)
+    forms, number = m.folded
+    index = {word: k for k, word in enumerate(layout.words)}
+    known = np.array([index.get(form, -1) for form in forms] or [-1], dtype=np.int64)
+    nothing = layout.size
+    tokens = len(number)
+    if m.template.anchor_field is None or not len(m.mention_row):
+        made = np.full((count, 1), 0, dtype=np.int64)
+        return made
+    order = np.argsort(m.mention_entity, kind="stable")
+    at = order[np.searchsorted(m.mention_entity[order], np.arange(count))]
+    row = m.mention_row[at]
+    first, last = m.first[row].astype(np.int64), m.last[row].astype(np.int64)
+    sentence = m.batch.sentence[first]
+
+    def word(place: Ints) -> Ints:
+        held = np.clip(place, 0, max(tokens - 1, 0))
+        inside = (place >= 0) & (place < tokens) & (m.batch.sentence[held] == sentence)
+        return np.where(inside, known[number[held]], -1)
+
+    begin = m.sentence_first[sentence].astype(np.int64)
+    heading = m.heading[first]
+    entities = np.bincount(m.entity_text, minlength=len(m.batch))[m.entity_text]
+    mentions = np.bincount(m.mention_entity, minlength=count)
+    line_log = np.zeros(int(m.line.max(initial=0)) + 1, dtype=bool)
+    digit = np.array([bool(f) and f[0].isdigit() for f in forms] or [False], dtype=bool)
+    line_log[m.line[m.line_first[digit[number[m.line_first]]]]] = True
+    columns: list[tuple[str, Ints]] = [
+        ("any", np.zeros(count, dtype=np.int64)),
+        ("how many", np.minimum((filled > 0).sum(axis=1), _MANY - 1)),
+        ("before", word(first - 1)),
+        ("after", word(last)),
+        ("heading", np.where(heading >= 0, known[np.maximum(heading, 0)], -1)),
+        ("begins", np.where(begin < first, word(begin), -1)),
+        ("cell", np.clip(m.cell[first].astype(np.int64) + 1, 0, CELLS - 1)),
+        ("anchors", np.minimum(entities, _MANY) - 1),
+        ("log", line_log[m.line[first]].astype(np.int64)),
+        ("place", (begin >= first - 1).astype(np.int64)),
+        ("named", np.minimum(mentions, 3) - 1),
+    ]
+    columns += [("filled", 3 * k + filled[:, k]) for k in range(filled.shape[1])]
+    columns += [("around", word(first - 2 - k)) for k in range(_AROUND)]
+    columns += [("around", word(last + 1 + k)) for k in range(_AROUND)]
+    return np.stack([np.where(code >= 0, layout.begins[name][0] + code, nothing) for name, code in columns], axis=1)
+
+
+def learn_opening(
+    lessons: Sequence[tuple[Material, Ints, Bools]],
+    words: tuple[str, ...],
+    *,
+    hold: float = _HOLD,
+    hold_words: float = _HOLD_WORDS,
+) -> Opener:
+    """From materials, what was linked to each entity (as by one who has not seen the text), and which of them records were
+    signed of. Only entities that may open teach. The most probable weights under a normal distribution, by L-BFGS."""
+    if not lessons:
+        return Opener()
+    layout = OpeningLayout(tuple(f.name for f in lessons[0][0].template.filled), words)
+    seen, wanted = [], []
+    for material, filled, signed in lessons:
+        able = may_open(material, filled)
+        seen.append(_seen(material, layout, filled)[able])
+        wanted.append(signed[able])
+    codes, right = np.concatenate(seen), np.concatenate(wanted).astype(np.float64)
+    if not len(codes):
+        return Opener()
+    start = layout.first[:-1]
+    strength = np.where(layout.lexical, hold_words, hold)
+
+    def loss(free: Floats) -> tuple[float, Floats]:
+        score = np.clip(np.append(free, 0.0)[codes].sum(axis=1), -30, 30)
+        away = free - start
+        total = float((strength * away * away).sum()) / 2
+        total += float((np.logaddexp(0, score) - right * score).sum())
+        error = 1 / (1 + np.exp(-score)) - right
+        slope = np.bincount(
+            codes.reshape(-1), weights=np.repeat(error, codes.shape[1]), minlength=layout.size + 1
+        )
+        return total, slope[:-1] + strength * away
+
+    found = minimize(loss, start, jac=True, method="L-BFGS-B", options={"maxiter": 200})
+    return Opener(words=words, weights=tuple(float(w) for w in found.x))
