@@ -13,7 +13,7 @@ from urdaten.core.records.kernels import NONE_SIZES, PLACE_SIZES
 from urdaten.core.records.template import Template
 
 # Words before a value that are seen one by one whatever their place, and words behind it.
-BAG_BEFORE, BAG_AFTER = 8, 4
+BAG_BEFORE, BAG_AFTER = 8, 6
 COARSE = 5
 CUES = 8
 CELLS = 8
@@ -74,6 +74,7 @@ _CUE_WORDS = (
     "no cue near",
 )
 _LOG_WORDS = ("", "opens a line of a log", "in a line of a log")
+_ROW_WORDS = ("the only one of its type", "the first of its type", "a later one of its type")
 _CELL_WORDS = ("", *(f"cell {k}" for k in range(1, CELLS)))
 
 
@@ -129,6 +130,9 @@ class Layout:
             "type before": types + 1,
             "type after": types + 1,
             "type": 2 * types,
+            "with": types,
+            "row": len(_ROW_WORDS),
+            "own word": words,
             "words before": words,
             "words after": words,
         }
@@ -149,7 +153,7 @@ class Layout:
     def lexical(self) -> Floats:
         """Flags of the weights of words (shape (size,))."""
         found = np.zeros(self.size, dtype=bool)
-        for name in ("before", "second before", "after", "heading", "begins", "words before", "words after"):
+        for name in ("before", "second before", "after", "heading", "begins", "own word", "words before", "words after"):
             begin, size = self.around[name]
             found[begin : begin + size * (len(self.fields) + 1)] = True
         return found
@@ -196,6 +200,10 @@ class Layout:
             return _CELL_WORDS[code]
         if name == "log":
             return _LOG_WORDS[code]
+        if name == "row":
+            return _ROW_WORDS[code]
+        if name == "with":
+            return self.types[code]
         if name in ("type before", "type after"):
             return self.types[code - 1] if code else "none"
         if name == "type":

@@ -236,6 +236,19 @@ def _around(m: Material, layout: Layout) -> tuple[Ints, Ints]:
         inside &= sentence[held] == m.value_sentence
         return np.where(inside, known[number[held]], -1)
 
+    bare = m.bare
+    at = np.searchsorted(bare, first)
+
+    def outside(step: int) -> Ints:
+        """The word so many words without a span on (from 0) or back (from -1), in the value's own sentence."""
+        held = np.clip(at + step, 0, max(len(bare) - 1, 0))
+        inside = (at + step >= 0) & (at + step < len(bare))
+        if not len(bare):
+            return np.full(len(at), -1, dtype=np.int64)
+        token = bare[held]
+        inside &= sentence[token] == m.value_sentence
+        return np.where(inside, known[number[token]], -1)
+
     heading = m.heading[first] if count else np.zeros(0, dtype=np.int64)
     kind = m.kind[m.value_rows[m.value_span[:-1]]].astype(np.int64) if m.values else np.zeros(0, dtype=np.int64)
     joined = (np.diff(m.value_span) > 1).astype(np.int64)
@@ -253,8 +266,11 @@ def _around(m: Material, layout: Layout) -> tuple[Ints, Ints]:
         "type before": [_neighbour(m, -1)],
         "type after": [_neighbour(m, 1)],
         "type": [2 * kind + joined],
-        "words before": [word(first - 3 - k) for k in range(BAG_BEFORE)],
-        "words after": [word(last + 1 + k) for k in range(BAG_AFTER)],
+        "with": _company(m),
+        "row": [_in_row(m)],
+        "own word": [known[number[first]] if count else first],
+        "words before": [outside(-1 - k) for k in range(BAG_BEFORE)],
+        "words after": [outside(k) for k in range(BAG_AFTER)],
     }
     places = [layout.around[name][0] for name, own in columns.items() for _ in own]
     codes = np.stack([column for own in columns.values() for column in own], axis=1)
@@ -273,6 +289,30 @@ def _log(m: Material) -> Ints:
     lines = np.zeros(int(m.line.max(initial=0)) + 1, dtype=bool)
     lines[m.line[m.value_first[opens]]] = True
     return np.where(opens, 1, np.where(lines[m.line[m.value_first]], 2, 0))
+
+
+def _company(m: Material) -> list[Ints]:
+    """Of each value the types of other spans in its sentence: for each type a column with its number, or -1."""
+    types = len(m.types)
+    sentences = len(m.sentence_first)
+    counts = np.zeros((sentences, types), dtype=np.int64)
+    np.add.at(counts, (m.batch.sentence[m.first], m.kind), 1)
+    own = np.zeros((m.values, types), dtype=np.int64)
+    if m.values:
+        value = np.repeat(np.arange(m.values), np.diff(m.value_span))
+        np.add.at(own, (value, m.kind[m.value_rows]), 1)
+    there = counts[m.value_sentence] > own
+    return [np.where(there[:, k], k, -1) for k in range(types)]
+
+
+def _in_row(m: Material) -> Ints:
+    """0 for a value that is the only one of its types in its sentence, 1 for the first of several, 2 for a later one."""
+    if not m.values:
+        return np.zeros(0, dtype=np.int64)
+    key = m.value_sentence.astype(np.int64) << 32 | m.value_kind
+    _, first, place, count = np.unique(key, return_index=True, return_inverse=True, return_counts=True)
+    place = place.reshape(-1)
+    return np.where(count[place] == 1, 0, np.where(first[place] == np.arange(m.values), 1, 2))
 
 
 def _neighbour(m: Material, step: int) -> Ints:
@@ -351,6 +391,8 @@ class Lesson:
     # Entities that no record was signed of: what is near one of these may be its or none's.
     unopened: frozenset[int] = frozenset()
     records: int = 0
+    # Values that may belong to none as well: what they say follows without them.
+    spare: frozenset[int] = frozenset()
 
 
 def seen_words(materials: Sequence[Material]) -> tuple[str, ...]:
@@ -426,7 +468,10 @@ def _part(lesson: Lesson, layout: Layout) -> tuple[Seen, Floats, Bools]:
         wanted = lesson.right[value]
         if wanted is None:
             continue
-        fits = (entity, own) in wanted if wanted else own == none or entity in lesson.unopened
+        if wanted:
+            fits = (entity, own) in wanted or (own == none and value in lesson.spare)
+        else:
+            fits = own == none or entity in lesson.unopened
         if fits:
             right[k] = 1.0
             known[value] = True

@@ -115,6 +115,15 @@ class Material:
         return found
 
     @cached_property
+    def bare(self) -> Ints:
+        """Tokens that no span holds, ascending."""
+        count = len(self.line)
+        spanned = np.zeros(count + 1, dtype=np.int64)
+        np.add.at(spanned, self.first, 1)
+        np.add.at(spanned, np.minimum(self.last, count), -1)
+        return np.flatnonzero(np.cumsum(spanned)[:count] == 0)
+
+    @cached_property
     def line_first(self) -> Ints:
         """First token of each token's line."""
         return _begins(self.line)

@@ -105,6 +105,7 @@ def lesson_of(template: Template, signings: Signings) -> tuple[Lesson, Bools]:
             signed[entities] = True
             own.append((record, entities))
         owners.append(own)
+    spare: set[int] = set()
     ways = ways_of(m, signings.words)
     values = Values(signings.words, signings.names)
     numbers = np.arange(len(m.batch) + 1)
@@ -122,8 +123,19 @@ def lesson_of(template: Template, signings: Signings) -> tuple[Lesson, Bools]:
                 for entity in entities
             }
             right[value] = frozenset(pairs)
+            if pairs and all(_follows(m, value, template.filled[k], worth) for _, k in pairs):
+                spare.add(value)
     unopened = frozenset(np.flatnonzero(~signed).tolist())
-    return Lesson(m, right, unopened, sum(len(own) for own in signings.records)), signed
+    return Lesson(m, right, unopened, sum(len(own) for own in signings.records), frozenset(spare)), signed
+
+
+def _follows(m: Material, value: int, f: Field, worth: TextValues) -> bool:
+    """A day alone that is the text's own: a time without one is of that day anyway."""
+    rows = m.value_rows[m.value_span[value] : m.value_span[value + 1]].tolist()
+    if f.kind != "moment" or len(rows) > 1:
+        return False
+    found = worth.single(rows[0], f)
+    return found.kind == "date" and worth.base is not None and found.text == worth.base.isoformat()
 
 
 def _tells(m: Material, value: int, f: Field, wanted: Sequence[str], worth: TextValues, words: ValueWords) -> bool:

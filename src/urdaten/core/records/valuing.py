@@ -70,7 +70,7 @@ class TextValues:
         self, values: Values, material: Material, about: About, text: int, rows: Sequence[int], names: Names, ways: Ints
     ) -> None:
         self._values, self._material, self._text = values, material, text
-        self._base = about.day(text)
+        self.base = about.day(text)
         self._ways = ways
         self._words = values._words
         self._names: dict[int, Named] = {}
@@ -113,13 +113,13 @@ class TextValues:
         direction = _DIRECTIONS[int(self._ways[row])]
         kind = f.kind
         if kind == "moment":
-            day = self._values.of(written, "date", self._base, direction, "", "")
+            day = self._values.of(written, "date", self.base, direction, "", "")
             clock = self._values.of(written, "time", None, "near", "", "")
             # What is a time of day is no year.
             if clock.known:
                 return clock
-            return day if day.known else self._values.of(written, "moment", self._base, direction, "", "")
-        return self._values.of(written, kind, self._base, direction, f.unit, f.pattern)
+            return day if day.known else self._values.of(written, "moment", self.base, direction, "", "")
+        return self._values.of(written, kind, self.base, direction, f.unit, f.pattern)
 
     def together(self, rows: Sequence[int], f: Field) -> Value:
         """The value of a field from all of its spans."""
@@ -134,7 +134,7 @@ class TextValues:
         if day is None and clock is None:
             return singles[0][1]
         later = 0 if clock is None else self._nights(*clock)
-        return self._allowed(joined(day, None if clock is None else clock[1], self._base, later), f)
+        return self._allowed(joined(day, None if clock is None else clock[1], self.base, later), f)
 
     def _nights(self, row: int, clock: Value) -> int:
         """Midnights between the beginning of the text's day and a time that it tells."""
