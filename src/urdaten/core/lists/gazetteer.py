@@ -148,6 +148,19 @@ class Gazetteer:
                 found.append((self._heads[places[k]], written[0], tuple(sorted(written[1:]))))
         return sorted(found, key=repr)
 
+    def preferred_names(self, most: int) -> dict[str, list[str]]:
+        """The preferred names of each type that has so many entries at most."""
+        found: dict[str, list[str]] = {}
+        for kind, type_ in enumerate(self.types):
+            own = [np.flatnonzero((places >= 0) & (self._kind[places] == kind)) for places in self._list]
+            if sum(map(len, own)) <= most:
+                found[type_] = [
+                    part.compiled.preferred(entry)
+                    for part, entries in zip(self._parts, own, strict=True)
+                    for entry in entries.tolist()
+                ]
+        return found
+
     def table(self, batch: Batch) -> SpanTable:
         """All list spans of the texts."""
         return self.read(batch).table

@@ -2,28 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
-from urdaten.core.arrays import Bools, Floats, Ints
+from urdaten.core.arrays import Bools, Ints
 from urdaten.core.records.deciding import Choice, best_rows, decide, filled_by
-from urdaten.core.records.layout import _RELATIONS
-from urdaten.core.records.linker import CUE_REACH, Linker, Seen, speaks_for
-from urdaten.core.records.material import About, Material, material_of
+from urdaten.core.records.layout import RELATIONS
+from urdaten.core.records.linker import CUE_REACH, NOTHING_LEARNT, Linker, cue_codes, speaks_for
+from urdaten.core.records.material import UNKNOWN, About, material_of
 from urdaten.core.records.naming import Names
-from urdaten.core.records.opening import Opener, may_open
+from urdaten.core.records.opening import ALL_OPEN, Opener, may_open
 from urdaten.core.records.record import Linked, Part, Record, Settled, TextRecords
 from urdaten.core.records.template import Field, Template
 from urdaten.core.records.valuing import TextValues, Values, same_for, ways_of
 from urdaten.core.spans import Span, SpanTable
 from urdaten.core.text import Analysis, Batch, fold, token_forms
-from urdaten.core.values import ENGLISH, Note, Value, ValueWords, read_value, Reading
+from urdaten.core.values import ENGLISH, Note, Reading, Value, ValueWords, read_value
 
-# So many fields that stand together, and no anchor in their sentence, are a record that lacks one.
+# So many fields that stand together, and no anchor in their sentence or the one before, are a record that lacks one.
 _ALONE = 3
-ALONE_REACH = 1
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -31,15 +30,15 @@ class Assembler:
     """A template with what was learnt for it. Without anything learnt it goes by its cues and by what is near."""
 
     template: Template
-    linker: Linker = Linker()
-    opener: Opener = Opener()
+    linker: Linker = NOTHING_LEARNT
+    opener: Opener = ALL_OPEN
 
     def assemble(
         self,
         batch: Batch,
         spans: SpanTable,
         names: Names | None = None,
-        about: About = About(),
+        about: About = UNKNOWN,
         words: ValueWords = ENGLISH,
         *,
         why: bool = False,
@@ -78,6 +77,7 @@ class _Assembly:
         self._best = best_rows(self._seen, self._probability)
         self._values = Values(words, names)
         self._ways = ways_of(m, words)
+        self._cue_kept: Ints | None = None
 
     def _opened(self, told: Sequence[frozenset[str]] | None) -> Bools:
         m = self._material
@@ -134,21 +134,24 @@ class _Assembly:
         chosen_row = dict(zip(numbers, best, strict=True))
         chosen = decide(m, seen, self._probability, numbers, best, same)
         events: dict[int, list[int]] = {}
-        for value, choice in chosen.items():
+        for choice in chosen.values():
             if choice.fate == "rival" and choice.by >= 0:
-                self._split(events, value, choice, chosen[choice.by])
+                self._split(events, choice, chosen[choice.by])
         if events:
-            def event(row: int) -> int:
-                own = events.get(int(seen.entity[row]), ())
-                return sum(1 for at in own if int(seen.mention[row]) >= at)
+            chosen = decide(m, seen, self._probability, numbers, best, same, self._event_of(events))
+        return self._records(text, rows, entities, mentions, chosen, worth, self._event_of(events))
 
-            chosen = decide(m, seen, self._probability, numbers, best, same, event)
-        else:
-            def event(row: int) -> int:  # noqa: ARG001
-                return 0
-        return self._records(text, rows, entities, mentions, chosen, worth, event)
+    def _event_of(self, events: dict[int, list[int]]) -> Callable[[int], int]:
+        """Of a row the number of the record of its entity: 0 but for one that has several."""
+        seen = self._seen
 
-    def _split(self, events: dict[int, list[int]], value: int, loser: Choice, winner: Choice) -> None:
+        def number(row: int) -> int:
+            own = events.get(int(seen.entity[row]), ()) if events else ()
+            return sum(1 for at in own if int(seen.mention[row]) >= at)
+
+        return number
+
+    def _split(self, events: dict[int, list[int]], loser: Choice, winner: Choice) -> None:
         """One entity, two records: values that contradict each other in sentences with a mention each."""
         m, seen = self._material, self._seen
         one, other = int(seen.mention[winner.row]), int(seen.mention[loser.row])
@@ -176,7 +179,7 @@ class _Assembly:
         mentions: range,
         chosen: dict[int, Choice],
         worth: TextValues,
-        event: object,
+        event: Callable[[int], int],
     ) -> TextRecords:
         m, seen = self._material, self._seen
         made = TextRecords()
@@ -187,12 +190,11 @@ class _Assembly:
             anchors.setdefault(int(m.mention_entity[k]), []).append(k)
         fates: dict[int, Settled] = {}
         slots: dict[tuple[int, int], dict[int, list[int]]] = {}
-        number_of_event = event if callable(event) else (lambda _row: 0)
         for value, choice in chosen.items():
             for row in (choice.row, *choice.also):
                 entity = int(seen.entity[row])
                 if choice.fate == "used" and entity >= 0:
-                    key = (entity, number_of_event(row))
+                    key = (entity, event(row))
                     slots.setdefault(key, {}).setdefault(int(seen.field[row]), []).append(value)
         order = sorted(
             {key for key in slots} | {(e, 0) for e in entities},
@@ -225,7 +227,7 @@ class _Assembly:
             self._defaults(record, text)
         for value, choice in chosen.items():
             row = choice.row
-            key = (int(seen.entity[row]), number_of_event(row))
+            key = (int(seen.entity[row]), event(row))
             name = self._fields[int(seen.field[row])].name if seen.entity[row] >= 0 else ""
             fate = choice.fate
             if fate != "out" and key not in of_event:
@@ -254,7 +256,7 @@ class _Assembly:
                         record=place[keys[0]] if keys else None,
                         field=self._template.anchor,
                     )
-        self._without_anchor(made, text, chosen, fates, worth)
+        self._without_anchor(made, text, mentions, chosen, fates, worth)
         made.fates = [fates[row] for row in rows if row in fates]
         return made
 
@@ -317,7 +319,7 @@ class _Assembly:
         made = worth.together(self._leading(rows, f), f)
         if not made.known:
             told = earlier.get(f.kind, [])
-            compared = worth.compare(rows[0], f, told or self._told_before(rows[0], f, worth, text))
+            compared = worth.compare(rows[0], told or self._told_before(rows[0], f, worth, text))
             made = compared if compared is not None else made
         earlier.setdefault(f.kind, []).append(made)
         record.values[f.name] = [made]
@@ -354,7 +356,7 @@ class _Assembly:
 
     def _linked(self, value: int, choice: Choice) -> Linked:
         seen = self._seen
-        place = _RELATIONS[int(seen.place[choice.row, 0])] if seen.mention[choice.row] >= 0 else ""
+        place = RELATIONS[int(seen.place[choice.row, 0])] if seen.mention[choice.row] >= 0 else ""
         if not self._why:
             return Linked(place=place)
         others = [r for r in range(int(seen.first[value]), int(seen.first[value + 1])) if r != choice.row]
@@ -416,6 +418,7 @@ class _Assembly:
         self,
         made: TextRecords,
         text: int,
+        mentions: range,
         chosen: dict[int, Choice],
         fates: dict[int, Settled],
         worth: TextValues,
@@ -424,7 +427,7 @@ class _Assembly:
         m, template = self._material, self._template
         if template.anchor_field is None or not template.opens:
             return
-        taken = {int(m.batch.sentence[m.first[row]]) for row in m.mention_row.tolist() if m.batch.text[m.first[row]] == text}
+        taken = {int(m.batch.sentence[m.first[int(m.mention_row[k])]]) for k in mentions}
         by_sentence: dict[int, list[int]] = {}
         for value, choice in chosen.items():
             if choice.fate != "used" or self._fate_of(value, fates) in ("open", "out"):
@@ -440,11 +443,14 @@ class _Assembly:
                 f = self._fields[field]
                 rows = self._rows(value)
                 record.parts[f.name] = [
-                    Part(span=self._span(row), written=m.words_of(row), value=worth.single(row, f)) for row in rows
+                    Part(span=self._span(row), written=m.words_of(row), value=worth.single(row, f))
+                    for row in rows
                 ]
                 record.values[f.name] = [worth.together(rows, f)]
                 for row in rows:
-                    fates[row] = Settled(span=self._span(row), fate="open", record=len(made.records), field=f.name)
+                    fates[row] = Settled(
+                        span=self._span(row), fate="open", record=len(made.records), field=f.name
+                    )
             made.records.append(record)
 
     def _same_text(self, sentence: int, text: int) -> bool:
@@ -476,10 +482,8 @@ class _Assembly:
         return {k: value for k, (_, value) in placed.items()}
 
     def _cue_codes(self) -> Ints:
-        if not hasattr(self, "_cue_kept"):
-            from urdaten.core.records.linker import _cues
-
-            self._cue_kept = _cues(self._material)
+        if self._cue_kept is None:
+            self._cue_kept = cue_codes(self._material)
         return self._cue_kept
 
 
@@ -488,13 +492,9 @@ def assemble(
     spans: Sequence[Span],
     template: Template,
     names: Names | None = None,
-    about: About = About(),
+    about: About = UNKNOWN,
 ) -> list[Record]:
     """Records of one text, by its template's cues and by what is near: an assembler that has learnt nothing."""
     batch = Batch.joined([analysis])
     table = SpanTable.of_spans([sorted(spans)])
     return Assembler(template=template).assemble(batch, table, names, about, why=True)[0].records
-
-
-__all__ = ["Assembler", "assemble"]
-_ = (Floats, Seen, Material, replace)

@@ -109,9 +109,7 @@ def _slots(
     if material.template.filled[own].kind != "moment":
         return [(entity, event(row), own, 0)]
     begin, end = int(material.value_span[value]), int(material.value_span[value + 1])
-    return [
-        (entity, event(row), own, int(material.kind[r])) for r in material.value_rows[begin:end].tolist()
-    ]
+    return [(entity, event(row), own, int(material.kind[r])) for r in material.value_rows[begin:end].tolist()]
 
 
 def _assign(

@@ -18,7 +18,6 @@ NONE_SIZES = (15, 6, 2)
 
 @kernel
 def candidates(
-    value_text: Ints,
     value_first: Ints,
     value_last: Ints,
     value_sentence: Ints,
@@ -109,7 +108,11 @@ def candidates(
                 if apart == 0:
                     if before:
                         gap = first - end
-                        relation = 0 if gap <= 1 else (1 if gap <= 3 else (2 if gap <= 6 else (3 if gap <= 10 else 4)))
+                        relation = (
+                            0
+                            if gap <= 1
+                            else (1 if gap <= 3 else (2 if gap <= 6 else (3 if gap <= 10 else 4)))
+                        )
                         coarse = 0 if gap <= 6 else 1
                     else:
                         gap = start - last
@@ -142,9 +145,9 @@ def candidates(
                         elif mark[token] == 1 and broken < 1:
                             broken = 1
                     for w in range(value_of_text[text], value_of_text[text + 1]):
-                        if w != value and value_kind[w] == value_kind[value]:
-                            if low <= value_first[w] and value_last[w] <= high:
-                                alike += 1
+                        like = w != value and value_kind[w] == value_kind[value]
+                        if like and low <= value_first[w] and value_last[w] <= high:
+                            alike += 1
                 out_value[count] = value
                 out_entity[count] = entity
                 out_mention[count] = m

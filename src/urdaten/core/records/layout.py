@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from urdaten.core.arrays import Floats
+from urdaten.core.arrays import Bools, Floats
 from urdaten.core.records.kernels import NONE_SIZES, PLACE_SIZES
 from urdaten.core.records.template import Template
 
@@ -17,7 +17,7 @@ BAG_BEFORE, BAG_AFTER = 8, 6
 COARSE = 5
 CUES = 8
 CELLS = 8
-_RELATIONS = (
+RELATIONS = (
     "right before it",
     "up to 3 words before it",
     "up to 6 words before it",
@@ -41,26 +41,62 @@ _PLACES = ("in its sentence", "further up", "further down")
 def _place_words() -> list[tuple[str, list[str]]]:
     """Of each slot of a candidate what its codes say, about the anchor."""
     ranks = [f"the {n} {side}" for n in ("nearest", "2nd", "3rd", "4th", "5th", "6th") for side in _SIDES]
-    between = [f"{n} between, {where}" for where in ("in its sentence", "over sentences") for n in ("none", "one", "more")]
-    breaks = ["nothing between", "a comma between", "a stop between", "a table's bar between", "another sentence"]
+    between = [
+        f"{n} between, {where}"
+        for where in ("in its sentence", "over sentences")
+        for n in ("none", "one", "more")
+    ]
+    breaks = [
+        "nothing between",
+        "a comma between",
+        "a stop between",
+        "a table's bar between",
+        "another sentence",
+    ]
     many = [f"{n} in the text, this one {p}" for n in _MANY for p in _PLACES]
     pronoun = ["", "spoken of by a pronoun", "no pronoun for it"]
-    alike = [f"{n} of the value's kind {s}" for s in ("after it", "before it") for n in ("no other", "one other", "others")]
-    opens = [f"{o}, {p}" for p in ("in another sentence", "in its sentence") for o in ("within a sentence", "begins a sentence")]
-    first = [f"{o}, {p}" for p in ("in another sentence", "in its sentence") for o in ("not the text's first", "the text's first")]
+    alike = [
+        f"{n} of the value's kind {s}"
+        for s in ("after it", "before it")
+        for n in ("no other", "one other", "others")
+    ]
+    opens = [
+        f"{o}, {p}"
+        for p in ("in another sentence", "in its sentence")
+        for o in ("within a sentence", "begins a sentence")
+    ]
+    first = [
+        f"{o}, {p}"
+        for p in ("in another sentence", "in its sentence")
+        for o in ("not the text's first", "the text's first")
+    ]
     times = ["named once", "named twice", "named often"]
     return list(
         zip(
-            ("place", "rank", "between", "break", "how many", "pronoun", "alike", "beginning", "first", "named"),
-            (list(_RELATIONS), ranks, between, breaks, many, pronoun, alike, opens, first, times),
+            (
+                "place",
+                "rank",
+                "between",
+                "break",
+                "how many",
+                "pronoun",
+                "alike",
+                "beginning",
+                "first",
+                "named",
+            ),
+            (list(RELATIONS), ranks, between, breaks, many, pronoun, alike, opens, first, times),
             strict=True,
         )
     )
 
 
-_NONE_WORDS = (
-    ("nearest", [*_RELATIONS, "no anchor in reach"]),
-    ("how many", ["no anchor", "one anchor", "two anchors", "three anchors", "four or five anchors", "more anchors"]),
+_NONE_WORDS: tuple[tuple[str, list[str]], ...] = (
+    ("nearest", [*RELATIONS, "no anchor in reach"]),
+    (
+        "how many",
+        ["no anchor", "one anchor", "two anchors", "three anchors", "four or five anchors", "more anchors"],
+    ),
     ("sentence", ["no anchor in the sentence", "an anchor in the sentence"]),
 )
 _CUE_WORDS = (
@@ -98,12 +134,11 @@ class Layout:
     @cached_property
     def place(self) -> list[int]:
         """Where each slot of a candidate begins."""
-        return np.append(0, np.cumsum(PLACE_SIZES))[:-1].tolist()
+        return [sum(PLACE_SIZES[:k]) for k in range(len(PLACE_SIZES))]
 
     @cached_property
     def none(self) -> list[int]:
-        begin = sum(PLACE_SIZES)
-        return (begin + np.append(0, np.cumsum(NONE_SIZES))[:-1]).tolist()
+        return [sum(PLACE_SIZES) + sum(NONE_SIZES[:k]) for k in range(len(NONE_SIZES))]
 
     @property
     def cue(self) -> int:
@@ -150,10 +185,19 @@ class Layout:
         return begin + size * (len(self.fields) + 1)
 
     @cached_property
-    def lexical(self) -> Floats:
+    def lexical(self) -> Bools:
         """Flags of the weights of words (shape (size,))."""
         found = np.zeros(self.size, dtype=bool)
-        for name in ("before", "second before", "after", "heading", "begins", "own word", "words before", "words after"):
+        for name in (
+            "before",
+            "second before",
+            "after",
+            "heading",
+            "begins",
+            "own word",
+            "words before",
+            "words after",
+        ):
             begin, size = self.around[name]
             found[begin : begin + size * (len(self.fields) + 1)] = True
         return found
@@ -174,18 +218,19 @@ class Layout:
 
     def describe(self, weight: int) -> tuple[str, str, str]:
         """What a weight is of: what is seen, its value in words, and the field, "" for all."""
-        for (name, said), begin, size in zip(_place_words(), self.place, PLACE_SIZES, strict=True):
+        slots = [*zip(_place_words(), self.place, PLACE_SIZES, strict=True)]
+        slots += zip(_NONE_WORDS, self.none, NONE_SIZES, strict=True)
+        for (name, words), begin, size in slots:
             if begin <= weight < begin + size:
-                return name, said[weight - begin], ""
-        for (name, said), begin, size in zip(_NONE_WORDS, self.none, NONE_SIZES, strict=True):
-            if begin <= weight < begin + size:
-                return name, said[weight - begin], ""
+                return name, words[weight - begin], ""
         if self.cue <= weight < self.crossed:
             return "cue", _CUE_WORDS[weight - self.cue], ""
         fields = len(self.fields)
         if self.crossed <= weight < self.crossed + COARSE * fields:
             coarse, field = divmod(weight - self.crossed, fields)
-            said = ("close before it", "before it", "close after it", "after it", "in another sentence")[coarse]
+            said = ("close before it", "before it", "close after it", "after it", "in another sentence")[
+                coarse
+            ]
             return "place", said, self.fields[field]
         for name, (begin, size) in self.around.items():
             if begin <= weight < begin + size * (fields + 1):

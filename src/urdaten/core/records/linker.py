@@ -78,6 +78,10 @@ class Linker:
         return seen, _softmax(_scores(seen, self.vector(layout)), seen.first)
 
 
+# Goes by the rules that everything begins with.
+NOTHING_LEARNT = Linker()
+
+
 def _scores(seen: Seen, vector: Floats) -> Floats:
     if not len(seen):
         return np.zeros(0)
@@ -118,13 +122,17 @@ def see(material: Material, layout: Layout) -> Seen:
     row_value = value[candidate]
     first = np.append(np.searchsorted(row_value, np.arange(material.values)), len(row_value))
     around, places = _around(material, layout)
-    cue = _cues(material)
+    cue = cue_codes(material)
     is_none = field_ == none
     nothing = layout.size
     crossed = np.stack(
         [
             layout.cue + cue[row_value, field_],
-            np.where(is_none, nothing, layout.crossed + np.maximum(relation[candidate], 0) * none + np.minimum(field_, none - 1)),
+            np.where(
+                is_none,
+                nothing,
+                layout.crossed + np.maximum(relation[candidate], 0) * none + np.minimum(field_, none - 1),
+            ),
         ],
         axis=1,
     )
@@ -176,7 +184,9 @@ def _candidates(m: Material) -> tuple[Ints, Ints, Ints, Ints, Ints]:
     mention_first, mention_last = m.first[m.mention_row], m.last[m.mention_row]
     mention_text = m.batch.text[mention_first]
     of_texts = np.arange(texts + 1)
-    entities = np.bincount(m.entity_text, minlength=texts) if len(m.entity_text) else np.zeros(texts, np.int64)
+    entities = (
+        np.bincount(m.entity_text, minlength=texts) if len(m.entity_text) else np.zeros(texts, np.int64)
+    )
     first_entity = np.searchsorted(m.entity_text, of_texts[:-1]).astype(np.int64)
     at = np.where(entities > 0, first_entity, 0)
     own = np.full(count, -1, dtype=np.int64)
@@ -190,7 +200,6 @@ def _candidates(m: Material) -> tuple[Ints, Ints, Ints, Ints, Ints]:
     out = [np.empty(most, dtype=np.int64) for _ in range(4)]
     place = np.full((most, slots), 0, dtype=np.int64)
     made = candidates(
-        m.value_text,
         m.value_first,
         m.value_last,
         m.value_sentence,
@@ -250,11 +259,13 @@ def _around(m: Material, layout: Layout) -> tuple[Ints, Ints]:
         return np.where(inside, known[number[token]], -1)
 
     heading = m.heading[first] if count else np.zeros(0, dtype=np.int64)
-    kind = m.kind[m.value_rows[m.value_span[:-1]]].astype(np.int64) if m.values else np.zeros(0, dtype=np.int64)
+    kind = (
+        m.kind[m.value_rows[m.value_span[:-1]]].astype(np.int64) if m.values else np.zeros(0, dtype=np.int64)
+    )
     joined = (np.diff(m.value_span) > 1).astype(np.int64)
     begin = m.sentence_first[m.value_sentence].astype(np.int64) if m.values else first
     cell = m.cell[first] if count else first
-    columns = {
+    columns: dict[str, list[Ints]] = {
         "field": [np.zeros(m.values, dtype=np.int64)],
         "before": [word(first - 1)],
         "second before": [word(first - 2)],
@@ -327,7 +338,7 @@ def _neighbour(m: Material, step: int) -> Ints:
     return np.where(inside, m.kind[held].astype(np.int64) + 1, 0)
 
 
-def _cues(m: Material) -> Ints:
+def cue_codes(m: Material) -> Ints:
     """Of each value and field (the last for none) what its cues say: a code of layout's cue words."""
     fields = m.template.filled
     forms, number = m.folded
@@ -351,7 +362,10 @@ def _cues(m: Material) -> Ints:
     has = np.array([bool(f.cues) for f in fields], dtype=bool)
     least = nearest.min(axis=1, initial=far)
     others = np.array(
-        [nearest[:, [j for j in range(len(fields)) if j != k]].min(axis=1, initial=far) for k in range(len(fields))]
+        [
+            nearest[:, [j for j in range(len(fields)) if j != k]].min(axis=1, initial=far)
+            for k in range(len(fields))
+        ]
     ).T.reshape(m.values, len(fields))
     code = np.where(
         has[None, :],
@@ -408,8 +422,9 @@ def seen_words(materials: Sequence[Material]) -> tuple[str, ...]:
         outside = np.cumsum(spanned)[:-1] == 0
         held = number[tokens[outside[tokens]]]
         headed = np.unique(m.heading)
-        for k, count in zip(*np.unique(held, return_counts=True), strict=True):
-            counts[forms[k]] = counts.get(forms[k], 0) + int(count)
+        distinct, times = np.unique(held, return_counts=True)
+        for k, count in zip(distinct.tolist(), times.tolist(), strict=True):
+            counts[forms[k]] = counts.get(forms[k], 0) + count
         for k in headed.tolist():
             if k >= 0:
                 counts[forms[k]] = counts.get(forms[k], 0) + _LEAST_SEEN
@@ -450,9 +465,12 @@ def learn(lessons: Sequence[Lesson], *, hold: float = _HOLD, hold_words: float =
         return total, slope[:-1]
 
     found = minimize(loss, start, jac=True, method="L-BFGS-B", options={"maxiter": 200})
-    return Linker(
-        words=words, weights=tuple(float(w) for w in found.x), records=sum(lesson.records for lesson in lessons)
-    )
+    return Linker(words=words, weights=rounded(found.x), records=sum(lesson.records for lesson in lessons))
+
+
+def rounded(weights: Floats) -> tuple[float, ...]:
+    """As a file keeps them, so that what was learnt says the same before and after."""
+    return tuple(weights.astype(np.float32).astype(np.float64).tolist())
 
 
 def _part(lesson: Lesson, layout: Layout) -> tuple[Seen, Floats, Bools]:
@@ -509,4 +527,3 @@ def speaks_for(linker: Linker, material: Material, seen: Seen, row: int, against
                 parts[weight] = parts.get(weight, 0.0) + sign * float(vector[weight])
     told = [Speaks(*layout.describe(weight), amount) for weight, amount in parts.items() if amount]
     return sorted(told, key=lambda one: -abs(one.weight))
-

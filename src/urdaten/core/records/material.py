@@ -9,7 +9,7 @@ from functools import cached_property
 
 import numpy as np
 
-from urdaten.core.arrays import Array, Bools, Ints
+from urdaten.core.arrays import Bools, Ints
 from urdaten.core.records.naming import Named, Names
 from urdaten.core.records.template import Template
 from urdaten.core.spans import SpanTable
@@ -87,20 +87,23 @@ class Material:
     def sentence_first(self) -> Ints:
         """First token of each sentence."""
         sentence = self.batch.sentence
-        return np.searchsorted(sentence, np.arange(int(sentence[-1]) + 1 if len(sentence) else 0)).astype(np.int32)
+        return np.searchsorted(sentence, np.arange(int(sentence[-1]) + 1 if len(sentence) else 0)).astype(
+            np.int32
+        )
 
     @cached_property
     def folded(self) -> tuple[list[str], Ints]:
         """Distinct folded forms, and of each token the number of its own."""
         words, numbers = self.batch.vocabulary.image(fold)
-        return words.forms, numbers[self.batch.word]
+        return list(words.forms), numbers[self.batch.word]
 
     @cached_property
     def mark(self) -> Ints:
         """Of each token: 1 a comma, 2 a stop, 3 a bar of a table, 0 another."""
         forms, number = self.folded
         kinds = np.array(
-            [1 if f in _COMMAS else 2 if f in _STOPS else 3 if f in _BARS else 0 for f in forms], dtype=np.int32
+            [1 if f in _COMMAS else 2 if f in _STOPS else 3 if f in _BARS else 0 for f in forms],
+            dtype=np.int32,
         )
         return kinds[number] if len(number) else _none()
 
@@ -185,9 +188,14 @@ def _ends(column: Ints) -> Ints:
     return np.searchsorted(column, column, side="right").astype(np.int64)
 
 
+def types_of(template: Template) -> tuple[str, ...]:
+    """The types that fill a template's fields, in its order."""
+    return tuple(dict.fromkeys(code for f in template.fields for code in f.types))
+
+
 def material_of(batch: Batch, table: SpanTable, template: Template, names: Names) -> Material:
     """What a template sees of texts with these spans."""
-    types = tuple(dict.fromkeys(code for f in template.fields for code in f.types))
+    types = types_of(template)
     number = {code: k for k, code in enumerate(types)}
     of_table = np.array([number.get(code, -1) for code in table.types] or [-1], dtype=np.int32)
     held = np.flatnonzero(of_table[table.type] >= 0) if len(table) else np.zeros(0, dtype=np.int64)
@@ -200,7 +208,9 @@ def material_of(batch: Batch, table: SpanTable, template: Template, names: Names
     held, first, last = held[order], first[order].astype(np.int32), last[order].astype(np.int32)
     kind = of_table[table.type[held]] if len(held) else _none()
     anchor = template.anchor_field
-    is_mention = np.isin(kind, [number[c] for c in anchor.types]) if anchor else np.zeros(len(held), dtype=bool)
+    is_mention = (
+        np.isin(kind, [number[c] for c in anchor.types]) if anchor else np.zeros(len(held), dtype=bool)
+    )
     fills = sorted({number[code] for f in template.filled for code in f.types})
     is_value = np.isin(kind, fills)
     lines, paragraphs = _lines(batch)
@@ -227,12 +237,14 @@ def material_of(batch: Batch, table: SpanTable, template: Template, names: Names
         line=lines,
     )
     entity, texts, named = _entities(made, names)
-    return _replaced(made, value_span=_joined(made, number), mention_entity=entity, entity_text=texts, entity_name=named)
+    return _replaced(
+        made, value_span=_joined(made, number), mention_entity=entity, entity_text=texts, entity_name=named
+    )
 
 
 def _replaced(made: Material, **columns: object) -> Material:
     held = {name: getattr(made, name) for name in made.__dataclass_fields__}
-    return Material(**(held | columns))  # type: ignore[arg-type]
+    return Material(**(held | columns))
 
 
 def _lines(batch: Batch) -> tuple[Ints, Ints]:
@@ -337,7 +349,5 @@ class About:
         return self.days[text] if text < len(self.days) else None
 
 
-def columns_of(array: Array) -> list[int]:
-    """As plain numbers."""
-    found: list[int] = array.tolist()
-    return found
+# Nothing is known but the words.
+UNKNOWN = About()

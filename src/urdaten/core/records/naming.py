@@ -51,9 +51,7 @@ class Names:
         name = self._preferred(surface, type_)
         if name is not None:
             return Named(name, "list")
-        fitting = {
-            name for name, words in self._like(type_, plain) if is_short(_words(plain), words)
-        }
+        fitting = {name for name, words in self._like(type_, plain) if is_short(_words(plain), words)}
         return Named(fitting.pop(), "short") if len(fitting) == 1 else Named(plain)
 
     def _like(self, type_: str, surface: str) -> list[tuple[str, list[str]]]:

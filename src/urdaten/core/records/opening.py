@@ -12,6 +12,7 @@ from scipy.optimize import minimize
 
 from urdaten.core.arrays import Bools, Floats, Ints
 from urdaten.core.records.layout import CELLS
+from urdaten.core.records.linker import rounded
 from urdaten.core.records.material import Material
 
 # Words on either side of an entity's first mention.
@@ -91,6 +92,10 @@ class Opener:
         return np.asarray(1 / (1 + np.exp(-np.clip(score, -30, 30))))
 
 
+# Whatever may open does.
+ALL_OPEN = Opener()
+
+
 def may_open(material: Material, filled: Ints) -> Bools:
     """Entities of which each group of the template has a field with a value."""
     names = [f.name for f in material.template.filled]
@@ -112,8 +117,7 @@ def _seen(m: Material, layout: OpeningLayout, filled: Ints) -> Ints:
     nothing = layout.size
     tokens = len(number)
     if m.template.anchor_field is None or not len(m.mention_row):
-        made = np.full((count, 1), 0, dtype=np.int64)
-        return made
+        return np.full((count, 1), 0, dtype=np.int64)
     order = np.argsort(m.mention_entity, kind="stable")
     at = order[np.searchsorted(m.mention_entity[order], np.arange(count))]
     row = m.mention_row[at]
@@ -148,7 +152,9 @@ def _seen(m: Material, layout: OpeningLayout, filled: Ints) -> Ints:
     columns += [("filled", 3 * k + filled[:, k]) for k in range(filled.shape[1])]
     columns += [("around", word(first - 2 - k)) for k in range(_AROUND)]
     columns += [("around", word(last + 1 + k)) for k in range(_AROUND)]
-    return np.stack([np.where(code >= 0, layout.begins[name][0] + code, nothing) for name, code in columns], axis=1)
+    return np.stack(
+        [np.where(code >= 0, layout.begins[name][0] + code, nothing) for name, code in columns], axis=1
+    )
 
 
 def learn_opening(
@@ -186,4 +192,4 @@ def learn_opening(
         return total, slope[:-1] + strength * away
 
     found = minimize(loss, start, jac=True, method="L-BFGS-B", options={"maxiter": 200})
-    return Opener(words=words, weights=tuple(float(w) for w in found.x))
+    return Opener(words=words, weights=rounded(found.x))

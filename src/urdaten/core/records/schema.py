@@ -114,13 +114,19 @@ def _field(name: str, held: Mapping[str, Any], required: bool, types: Mapping[st
     item = _object(held.get("items"), f"{where}/items") if many else held
     form = item.get("type", "string")
     if form not in ("string", "number", "integer"):
-        raise BadInput(f"“{where}” is of type {form!r}; a field is a string, a number or an array of them.", field=where)
+        raise BadInput(
+            f"“{where}” is of type {form!r}; a field is a string, a number or an array of them.", field=where
+        )
     ours = _object(held.get(OURS, {}), f"{where}/{OURS}")
-    kind = ours.get("kind") or _KINDS.get(str(item.get("format", "")), "number" if form != "string" else "none")
+    kind = ours.get("kind") or _KINDS.get(
+        str(item.get("format", "")), "number" if form != "string" else "none"
+    )
     if "types" in ours:
         codes = _names(ours["types"], f"{where}/{OURS}/types")
     else:
-        codes = [code for code, said in types.items() if name.casefold() in (code.casefold(), said.casefold())]
+        codes = [
+            code for code, said in types.items() if name.casefold() in (code.casefold(), said.casefold())
+        ]
     least, most = (
         str(item[keyword]) if keyword in item else _text(ours.get(word, ""), f"{where}/{OURS}/{word}")
         for keyword, word in (("minimum", "least"), ("maximum", "most"))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -11,7 +11,7 @@ from urdaten.core.arrays import Bools, Ints
 from urdaten.core.records.assembly import Assembler
 from urdaten.core.records.deciding import filled_by
 from urdaten.core.records.linker import Lesson, Linker, learn, seen_words
-from urdaten.core.records.material import About, Material, material_of
+from urdaten.core.records.material import UNKNOWN, About, Material, material_of
 from urdaten.core.records.naming import Names
 from urdaten.core.records.opening import learn_opening
 from urdaten.core.records.template import Field, Template
@@ -37,16 +37,16 @@ class Signings:
     records: Sequence[Sequence[Signed]]
     groups: Sequence[Hashable]
     names: Names
-    about: About = About()
+    about: About = UNKNOWN
     words: ValueWords = ENGLISH
 
     def of(self, texts: Sequence[int]) -> Signings:
         """Those of some of the texts, by number, ascending."""
         place = {text: k for k, text in enumerate(texts)}
-        renumbered = np.array([place.get(text, -1) for text in range(len(self.batch))] or [-1], dtype=np.int32)
+        renumbered = np.array(
+            [place.get(text, -1) for text in range(len(self.batch))] or [-1], dtype=np.int32
+        )
         own = renumbered[self.spans.text] if len(self.spans) else self.spans.text
-        from dataclasses import replace
-
         table = self.spans.at(own >= 0)
         days = [self.about.day(text) for text in texts]
         return replace(
@@ -138,7 +138,9 @@ def _follows(m: Material, value: int, f: Field, worth: TextValues) -> bool:
     return found.kind == "date" and worth.base is not None and found.text == worth.base.isoformat()
 
 
-def _tells(m: Material, value: int, f: Field, wanted: Sequence[str], worth: TextValues, words: ValueWords) -> bool:
+def _tells(
+    m: Material, value: int, f: Field, wanted: Sequence[str], worth: TextValues, words: ValueWords
+) -> bool:
     """Can a value be one of those that a record has in a field?"""
     rows = m.value_rows[m.value_span[value] : m.value_span[value + 1]].tolist()
     types = {m.types[int(m.kind[row])] for row in rows}

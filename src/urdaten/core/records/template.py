@@ -88,7 +88,9 @@ class Template:
                 )
         anchor = self.anchor_field
         if anchor is not None and anchor.cues:
-            raise BadInput("The anchor field takes every span of its types; it has no cue words.", field="anchor")
+            raise BadInput(
+                "The anchor field takes every span of its types; it has no cue words.", field="anchor"
+            )
         if anchor is not None and anchor.many:
             raise BadInput("The anchor field takes one value.", field="anchor")
 

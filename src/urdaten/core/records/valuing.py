@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 
@@ -67,7 +68,14 @@ class TextValues:
     """The values of one text's spans."""
 
     def __init__(
-        self, values: Values, material: Material, about: About, text: int, rows: Sequence[int], names: Names, ways: Ints
+        self,
+        values: Values,
+        material: Material,
+        about: About,
+        text: int,
+        rows: Sequence[int],
+        names: Names,
+        ways: Ints,
     ) -> None:
         self._values, self._material, self._text = values, material, text
         self.base = about.day(text)
@@ -133,10 +141,10 @@ class TextValues:
             return self._allowed(whole, f)
         if day is None and clock is None:
             return singles[0][1]
-        later = 0 if clock is None else self._nights(*clock)
+        later = 0 if clock is None else self._nights(clock[0])
         return self._allowed(joined(day, None if clock is None else clock[1], self.base, later), f)
 
-    def _nights(self, row: int, clock: Value) -> int:
+    def _nights(self, row: int) -> int:
         """Midnights between the beginning of the text's day and a time that it tells."""
         m = self._material
         line = int(m.line[m.first[row]])
@@ -154,7 +162,7 @@ class TextValues:
             return _faulty(value, "out of range")
         return value
 
-    def compare(self, row: int, f: Field, earlier: Sequence[Value]) -> Value | None:
+    def compare(self, row: int, earlier: Sequence[Value]) -> Value | None:
         """The value of words that refer to another one: the last one of the field's kind that the text told before."""
         comparison = read_comparison(self._material.words_of(row), self._words)
         if comparison is None:
@@ -168,8 +176,6 @@ class TextValues:
 
 def _faulty(value: Value, fault: str) -> Value:
     """The value as it was read, with what is wrong with it."""
-    from dataclasses import replace
-
     return replace(value, fault=fault)
 
 
@@ -199,7 +205,9 @@ def ways_of(material: Material, words: ValueWords) -> Ints:
     else the first one behind it."""
     m = material
     forms, number = m.folded
-    kinds = np.array([1 if f in words.coming else 2 if f in words.gone else 0 for f in forms] or [0], dtype=np.int32)
+    kinds = np.array(
+        [1 if f in words.coming else 2 if f in words.gone else 0 for f in forms] or [0], dtype=np.int32
+    )
     count = len(number)
     found = np.zeros(len(m.span), dtype=np.int32)
     if not count:
