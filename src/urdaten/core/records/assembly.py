@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from urdaten.core.arrays import Bools, Ints
-from urdaten.core.records.deciding import Choice, best_rows, decide, filled_by
+from urdaten.core.arrays import Bools, Floats, Ints
+from urdaten.core.records import deciding
+from urdaten.core.records.deciding import Choice, best_rows, chances, decide
 from urdaten.core.records.layout import RELATIONS
 from urdaten.core.records.linker import CUE_REACH, NOTHING_LEARNT, Linker, cue_codes, speaks_for
 from urdaten.core.records.material import UNKNOWN, About, material_of
@@ -23,6 +24,8 @@ from urdaten.core.values import ENGLISH, Note, Reading, Value, ValueWords, read_
 
 # So many fields that stand together, and no anchor in their sentence or the one before, are a record that lacks one.
 _ALONE = 3
+# A record opens that is so probable.
+OPEN_AT = 0.5
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -71,13 +74,22 @@ class _Assembly:
         self._fields = template.filled
         self._material = m = material_of(batch, spans, template, names)
         self._seen, self._probability = assembler.linker.probabilities(m)
-        self._filled = filled_by(m, self._seen, self._probability)
-        self._open_chance = assembler.opener.probabilities(m, self._filled)
+        self._chance = chances(m, self._seen, self._probability)
+        self._open_chance = assembler.opener.probabilities(m, self._chance)
         self._open = self._opened(opened)
-        self._best = best_rows(self._seen, self._probability)
+        self._best = best_rows(self._seen, self._given_open())
         self._values = Values(words, names)
         self._ways = ways_of(m, words)
         self._cue_kept: Ints | None = None
+
+    def _given_open(self) -> Floats:
+        """Probabilities as they count when it is known which records are open: what could belong to no record is worth less,
+        what belongs to one that is not open as much as belonging to none."""
+        seen, probability = self._seen, self._probability
+        shut = seen.entity >= 0
+        shut[shut] = ~self._open[seen.entity[shut]]
+        made = np.where(seen.entity < 0, probability * deciding.NONE_AT, probability)
+        return np.where(shut, made * deciding.SHUT_AT, made)
 
     def _opened(self, told: Sequence[frozenset[str]] | None) -> Bools:
         m = self._material
@@ -89,7 +101,7 @@ class _Assembly:
                 ],
                 dtype=bool,
             )
-        return np.asarray((self._open_chance >= 0.5) & may_open(m, self._filled))
+        return np.asarray((self._open_chance >= OPEN_AT) & may_open(m, self._chance))
 
     def texts(self) -> list[TextRecords]:
         m = self._material

@@ -19,6 +19,9 @@ _SECOND = 0.2
 # A field that a record needs is worth so much more in the log of a probability.
 _REQUIRED = 0.7
 _NEVER = -1e6
+# What belonging to no record is worth, and to one that is not open, against a record that is.
+NONE_AT = 1.0
+SHUT_AT = 1.0
 
 
 @dataclass
@@ -33,14 +36,11 @@ class Choice:
     also: list[int] = field(default_factory=list)
 
 
-def filled_by(material: Material, seen: Seen, probability: Floats) -> Ints:
-    """Of each entity and field: 0 where no value is most probably its own, 1 where one is, 2 where that is sure."""
-    fields = len(material.template.filled)
-    made = np.zeros((len(material.entity_text), fields), dtype=np.int64)
-    rows = best_rows(seen, probability)
-    rows = rows[seen.entity[rows] >= 0] if len(rows) else rows
-    sure = np.where(probability[rows] >= 0.6, 2, 1) if len(rows) else np.zeros(0, dtype=np.int64)
-    np.maximum.at(made, (seen.entity[rows], seen.field[rows]), sure)
+def chances(material: Material, seen: Seen, probability: Floats) -> Floats:
+    """Of each entity and field how probable its most probable value is (shape (entities, fields))."""
+    made = np.zeros((len(material.entity_text), len(material.template.filled)))
+    rows = np.flatnonzero(seen.entity >= 0)
+    np.maximum.at(made, (seen.entity[rows], seen.field[rows]), probability[rows])
     return made
 
 

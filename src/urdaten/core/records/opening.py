@@ -20,6 +20,13 @@ _AROUND = 5
 _HOLD_WORDS, _HOLD = 1.0, 0.3
 _LOG = 3
 _MANY = 5
+# How sure a link is, at which bounds that is told apart: of each field, of the best that lets a record open, and in all.
+_FILLED = (0.2, 0.5, 0.8)
+_SURE = len(_FILLED) + 1
+_BEST = (0.2, 0.4, 0.6, 0.8, 0.9, 0.97)
+_SUM = (0.4, 0.8, 1.2, 1.7, 2.3, 3.0, 4.0)
+# A group of a template is met by a field whose link is so probable.
+_MET = 0.3
 # Before anything is learnt a record opens that may.
 _START = 2.0
 
@@ -37,8 +44,9 @@ class OpeningLayout:
         words = len(self.words)
         sizes = {
             "any": 1,
-            "filled": 3 * len(self.fields),
-            "how many": _MANY,
+            "filled": _SURE * len(self.fields),
+            "best": len(_BEST) + 1,
+            "sum": len(_SUM) + 1,
             "before": words,
             "after": words,
             "heading": words,
@@ -83,12 +91,12 @@ class Opener:
     words: tuple[str, ...] = ()
     weights: tuple[float, ...] = ()
 
-    def probabilities(self, material: Material, filled: Ints) -> Floats:
-        """Of each entity the probability that there is a record of it. `filled`, of shape (entities, fields): 0 where no value
-        is linked, 1 where one is, 2 where that is sure."""
+    def probabilities(self, material: Material, chance: Floats) -> Floats:
+        """Of each entity the probability that there is a record of it. `chance`, of shape (entities, fields): how probable the
+        most probable link of a value to it is."""
         layout = OpeningLayout(tuple(f.name for f in material.template.filled), self.words)
         vector = np.append(np.array(self.weights), 0.0) if self.weights else layout.first
-        score = vector[_seen(material, layout, filled)].sum(axis=1)
+        score = vector[_seen(material, layout, chance)].sum(axis=1)
         return np.asarray(1 / (1 + np.exp(-np.clip(score, -30, 30))))
 
 
@@ -96,19 +104,19 @@ class Opener:
 ALL_OPEN = Opener()
 
 
-def may_open(material: Material, filled: Ints) -> Bools:
-    """Entities of which each group of the template has a field with a value."""
+def may_open(material: Material, chance: Floats) -> Bools:
+    """Entities of which each group of the template has a field to which a value may well belong."""
     names = [f.name for f in material.template.filled]
-    found = np.ones(len(filled), dtype=bool)
+    found = np.ones(len(chance), dtype=bool)
     for group in material.template.opens:
         if material.template.anchor in group:
             continue
         own = [names.index(name) for name in group]
-        found &= (filled[:, own] > 0).any(axis=1)
+        found &= (chance[:, own] >= _MET).any(axis=1)
     return found
 
 
-def _seen(m: Material, layout: OpeningLayout, filled: Ints) -> Ints:
+def _seen(m: Material, layout: OpeningLayout, chance: Floats) -> Ints:
     """Of each entity the weights that speak for a record (shape (entities, slots))."""
     count = len(m.entity_text)
     forms, number = m.folded
@@ -138,7 +146,8 @@ def _seen(m: Material, layout: OpeningLayout, filled: Ints) -> Ints:
     line_log[m.line[m.line_first[digit[number[m.line_first]]]]] = True
     columns: list[tuple[str, Ints]] = [
         ("any", np.zeros(count, dtype=np.int64)),
-        ("how many", np.minimum((filled > 0).sum(axis=1), _MANY - 1)),
+        ("best", np.searchsorted(_BEST, _best(m, chance), side="right")),
+        ("sum", np.searchsorted(_SUM, chance.sum(axis=1), side="right")),
         ("before", word(first - 1)),
         ("after", word(last)),
         ("heading", np.where(heading >= 0, known[np.maximum(heading, 0)], -1)),
@@ -149,7 +158,8 @@ def _seen(m: Material, layout: OpeningLayout, filled: Ints) -> Ints:
         ("place", (begin >= first - 1).astype(np.int64)),
         ("named", np.minimum(mentions, 3) - 1),
     ]
-    columns += [("filled", 3 * k + filled[:, k]) for k in range(filled.shape[1])]
+    level = np.searchsorted(_FILLED, chance, side="right")
+    columns += [("filled", _SURE * k + level[:, k]) for k in range(chance.shape[1])]
     columns += [("around", word(first - 2 - k)) for k in range(_AROUND)]
     columns += [("around", word(last + 1 + k)) for k in range(_AROUND)]
     return np.stack(
@@ -157,22 +167,30 @@ def _seen(m: Material, layout: OpeningLayout, filled: Ints) -> Ints:
     )
 
 
+def _best(m: Material, chance: Floats) -> Floats:
+    """The most probable link to a field that lets a record open."""
+    names = [f.name for f in m.template.filled]
+    own = sorted({names.index(name) for group in m.template.opens for name in group if name in names})
+    held = chance[:, own] if own else chance
+    return np.asarray(held.max(axis=1, initial=0.0))
+
+
 def learn_opening(
-    lessons: Sequence[tuple[Material, Ints, Bools]],
+    lessons: Sequence[tuple[Material, Floats, Bools]],
     words: tuple[str, ...],
     *,
     hold: float = _HOLD,
     hold_words: float = _HOLD_WORDS,
 ) -> Opener:
-    """From materials, what was linked to each entity (as by one who has not seen the text), and which of them records were
+    """From materials, how probably each entity has values (as by one who has not seen the text), and which of them records were
     signed of. Only entities that may open teach. The most probable weights under a normal distribution, by L-BFGS."""
     if not lessons:
         return Opener()
     layout = OpeningLayout(tuple(f.name for f in lessons[0][0].template.filled), words)
     seen, wanted = [], []
-    for material, filled, signed in lessons:
-        able = may_open(material, filled)
-        seen.append(_seen(material, layout, filled)[able])
+    for material, chance, signed in lessons:
+        able = may_open(material, chance)
+        seen.append(_seen(material, layout, chance)[able])
         wanted.append(signed[able])
     codes, right = np.concatenate(seen), np.concatenate(wanted).astype(np.float64)
     if not len(codes):

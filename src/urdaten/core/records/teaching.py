@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from urdaten.core.arrays import Bools, Ints
+from urdaten.core.arrays import Bools, Floats
 from urdaten.core.records.assembly import Assembler
-from urdaten.core.records.deciding import filled_by
+from urdaten.core.records.deciding import chances
 from urdaten.core.records.linker import Lesson, Linker, learn, seen_words
 from urdaten.core.records.material import UNKNOWN, About, Material, material_of
 from urdaten.core.records.naming import Names
@@ -70,7 +70,7 @@ def teach(template: Template, signings: Signings, folds: int = FOLDS) -> Assembl
     lesson, _ = lesson_of(template, signings)
     linker = learn([lesson])
     numbers = list(dict.fromkeys(signings.groups))
-    parts: list[tuple[Material, Ints, Bools]] = []
+    parts: list[tuple[Material, Floats, Bools]] = []
     folds = min(folds, len(numbers))
     for fold_ in range(folds):
         held = {group for k, group in enumerate(numbers) if k % folds == fold_}
@@ -79,7 +79,7 @@ def teach(template: Template, signings: Signings, folds: int = FOLDS) -> Assembl
         other = learn([lesson_of(template, signings.of(outside))[0]]) if outside else Linker()
         own, signed = lesson_of(template, signings.of(inside))
         seen, probability = other.probabilities(own.material)
-        parts.append((own.material, filled_by(own.material, seen, probability), signed))
+        parts.append((own.material, chances(own.material, seen, probability), signed))
     words = seen_words([material for material, _, _ in parts])
     return Assembler(template=template, linker=linker, opener=learn_opening(parts, words))
 
