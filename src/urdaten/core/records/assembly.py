@@ -25,7 +25,7 @@ from urdaten.core.values import ENGLISH, Note, Reading, Value, ValueWords, read_
 # So many fields that stand together, and no anchor in their sentence or the one before, are a record that lacks one.
 _ALONE = 3
 # A record opens that is so probable.
-OPEN_AT = 0.5
+OPEN_AT = 0.4
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -20,7 +20,7 @@ _SECOND = 0.2
 _REQUIRED = 0.7
 _NEVER = -1e6
 # What belonging to no record is worth, and to one that is not open, against a record that is.
-NONE_AT = 1.0
+NONE_AT = 0.8
 SHUT_AT = 1.0
 
 

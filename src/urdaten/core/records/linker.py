@@ -23,7 +23,7 @@ from urdaten.core.text import fold, token_forms
 
 CUE_REACH = 8
 # How far weights are held to where they began: those of words, and all others.
-_HOLD_WORDS, _HOLD = 2.0, 0.3
+_HOLD_WORDS, _HOLD = 1.0, 1.0
 # A word counts that was seen so often while learning.
 _LEAST_SEEN = 2
 

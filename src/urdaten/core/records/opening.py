@@ -17,7 +17,7 @@ from urdaten.core.records.material import Material
 
 # Words on either side of an entity's first mention.
 _AROUND = 5
-_HOLD_WORDS, _HOLD = 1.0, 0.3
+_HOLD_WORDS, _HOLD = 3.0, 0.3
 _LOG = 3
 _MANY = 5
 # How sure a link is, at which bounds that is told apart: of each field, of the best that lets a record open, and in all.

@@ -182,7 +182,8 @@ def _counted(cursor: Cursor) -> str | None:
     begin = cursor.at
     cursor.take("of")
     names = []
-    while (token := cursor.peek()) is not None and token.kind == "word":
+    # Crates of glass are an amount of something else.
+    while (token := cursor.peek()) is not None and token.kind == "word" and token.fold != "of":
         names.append(token.fold)
         cursor.at += 1
     if not names or not cursor.done or len(names) > 3:
