@@ -34,7 +34,7 @@ def test_every_goal_belongs_to_a_benchmark() -> None:
 def test_an_unknown_benchmark_is_named_with_those_that_are_there() -> None:
     with pytest.raises(
         NotFound,
-        match="there are ablation, desk, evidence, faults, flow, front, lists, long_queue, pipeline, readers, rules, server, slice",
+        match="there are ablation, desk, evidence, faults, flow, front, lists, long_queue, pipeline, readers, records, rules, server, slice",
     ):
         bench.run("nothing", full=False)
 

@@ -1,6 +1,7 @@
 """Record templates, and the assembly of records from spans."""
 
 from urdaten.core.records.assembly import Assembler, assemble
+from urdaten.core.records.baseline import nearest_before
 from urdaten.core.records.linker import Linker, Speaks
 from urdaten.core.records.material import About
 from urdaten.core.records.naming import Named, Names
@@ -8,7 +9,7 @@ from urdaten.core.records.opening import Opener
 from urdaten.core.records.record import Linked, Part, Record, Settled, TextRecords
 from urdaten.core.records.schema import schema_of, template_of
 from urdaten.core.records.scoring import Entry, RecordScores, score_records
-from urdaten.core.records.teaching import Signed, Signings, teach
+from urdaten.core.records.teaching import Signed, Signings, lesson_of, teach
 from urdaten.core.records.template import Field, Template
 
 __all__ = [
@@ -31,6 +32,8 @@ __all__ = [
     "Template",
     "TextRecords",
     "assemble",
+    "lesson_of",
+    "nearest_before",
     "schema_of",
     "score_records",
     "teach",

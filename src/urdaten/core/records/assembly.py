@@ -9,7 +9,7 @@ import numpy as np
 
 from urdaten.core.arrays import Bools, Floats, Ints
 from urdaten.core.records import deciding
-from urdaten.core.records.deciding import Choice, best_rows, chances, decide
+from urdaten.core.records.deciding import Choice, best_rows, chances, decide, told
 from urdaten.core.records.layout import RELATIONS
 from urdaten.core.records.linker import CUE_REACH, NOTHING_LEARNT, Linker, cue_codes, speaks_for
 from urdaten.core.records.material import UNKNOWN, About, material_of
@@ -46,13 +46,15 @@ class Assembler:
         *,
         why: bool = False,
         opened: Sequence[frozenset[str]] | None = None,
+        linked: Sequence[frozenset[tuple[int, int]] | None] | None = None,
     ) -> list[TextRecords]:
         """The records of each text of a batch, from spans of it.
 
         With `why` every part tells what spoke for it against the next best. `opened` says of each text of which entities there
-        are records, folded, in the place of what was learnt: to see what opening costs.
+        are records, folded, and `linked` of each value which entities and fields it may belong to (see Lesson), in the place of
+        what was learnt: to see what each step costs.
         """
-        return _Assembly(self, batch, spans, names or Names(), about, words, why, opened).texts()
+        return _Assembly(self, batch, spans, names or Names(), about, words, why, opened, linked).texts()
 
 
 class _Assembly:
@@ -66,6 +68,7 @@ class _Assembly:
         words: ValueWords,
         why: bool,
         opened: Sequence[frozenset[str]] | None,
+        linked: Sequence[frozenset[tuple[int, int]] | None] | None,
     ) -> None:
         self._assembler, self._names, self._about, self._words = assembler, names, about, words
         self._why = why
@@ -74,6 +77,8 @@ class _Assembly:
         self._fields = template.filled
         self._material = m = material_of(batch, spans, template, names)
         self._seen, self._probability = assembler.linker.probabilities(m)
+        if linked is not None:
+            self._probability = told(self._seen, linked, len(template.filled))
         self._chance = chances(m, self._seen, self._probability)
         self._open_chance = assembler.opener.probabilities(m, self._chance)
         self._open = self._opened(opened)
@@ -151,7 +156,7 @@ class _Assembly:
                 self._split(events, choice, chosen[choice.by])
         if events:
             chosen = decide(m, seen, self._probability, numbers, best, same, self._event_of(events))
-        return self._records(text, rows, entities, mentions, chosen, worth, self._event_of(events))
+        return self._records(text, rows, entities, mentions, chosen, worth, events)
 
     def _event_of(self, events: dict[int, list[int]]) -> Callable[[int], int]:
         """Of a row the number of the record of its entity: 0 but for one that has several."""
@@ -191,9 +196,10 @@ class _Assembly:
         mentions: range,
         chosen: dict[int, Choice],
         worth: TextValues,
-        event: Callable[[int], int],
+        events: dict[int, list[int]],
     ) -> TextRecords:
         m, seen = self._material, self._seen
+        event = self._event_of(events)
         made = TextRecords()
         of_event: dict[tuple[int, int], Record] = {}
         anchor = self._template.anchor_field
@@ -210,7 +216,10 @@ class _Assembly:
                     slots.setdefault(key, {}).setdefault(int(seen.field[row]), []).append(value)
         order = sorted(
             {key for key in slots} | {(e, 0) for e in entities},
-            key=lambda key: (anchors.get(key[0], [key[0]])[0], key[1]),
+            key=lambda key: (
+                sorted(events[key[0]])[key[1] - 1] if key[1] else anchors.get(key[0], [key[0]])[0],
+                key[1],
+            ),
         )
         place: dict[tuple[int, int], int] = {}
         for key in order:
@@ -328,11 +337,10 @@ class _Assembly:
             found = [worth.together(self._rows(value), f) for value in values]
             record.values[f.name] = list({value.text: value for value in found}.values())
             return
-        made = worth.together(self._leading(rows, f), f)
-        if not made.known:
-            told = earlier.get(f.kind, [])
-            compared = worth.compare(rows[0], told or self._told_before(rows[0], f, worth, text))
-            made = compared if compared is not None else made
+        compared = worth.compare(
+            rows[0], lambda: earlier.get(f.kind) or self._told_before(rows[0], f, worth, text)
+        )
+        made = compared if compared is not None else worth.together(self._leading(rows, f), f)
         earlier.setdefault(f.kind, []).append(made)
         record.values[f.name] = [made]
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -41,6 +41,18 @@ def chances(material: Material, seen: Seen, probability: Floats) -> Floats:
     made = np.zeros((len(material.entity_text), len(material.template.filled)))
     rows = np.flatnonzero(seen.entity >= 0)
     np.maximum.at(made, (seen.entity[rows], seen.field[rows]), probability[rows])
+    return made
+
+
+def told(seen: Seen, linked: Sequence[frozenset[tuple[int, int]] | None], none: int) -> Floats:
+    """Probabilities as if it were known what each value may belong to; of several the nearest counts."""
+    made = np.zeros(len(seen))
+    for value, wanted in enumerate(linked):
+        rows = range(int(seen.first[value]), int(seen.first[value + 1]))
+        own = [row for row in rows if (int(seen.entity[row]), int(seen.field[row])) in (wanted or ())]
+        chosen = own or [row for row in rows if int(seen.field[row]) == none]
+        for k, row in enumerate(chosen):
+            made[row] = 0.9**k
     return made
 
 
@@ -96,7 +108,7 @@ def decide(
                 and seen.field[row] == seen.field[choice.row]
                 and seen.entity[row] >= 0
                 and seen.entity[row] != seen.entity[choice.row]
-                and probability[row] >= _SECOND
+                and probability[row] >= probability[int(seen.first[value + 1]) - 1]
             ]
     return chosen
 
@@ -191,10 +203,16 @@ def _assign(
                 losers.append(leader)
                 continue
             taken.update(dict.fromkeys(slots, leader))
+        else:
+            losers.append(leader)
+            continue
         for value in group[leader]:
             chosen[value].row = row if value == leader else _like(seen, value, row)
             chosen[value].fate = "used" if seen.entity[chosen[value].row] >= 0 else "out"
     for leader in losers:
+        if seen.entity[chosen[leader].row] < 0:
+            chosen[leader].fate = "out"
+            continue
         wanted = _slots(material, seen, chosen[leader].row, leader, event)
         by = next((taken[slot] for slot in wanted if slot in taken), -1)
         for value in group[leader]:

@@ -201,8 +201,15 @@ def material_of(batch: Batch, table: SpanTable, template: Template, names: Names
     held = np.flatnonzero(of_table[table.type] >= 0) if len(table) else np.zeros(0, dtype=np.int64)
     first, last = batch.token_ranges(table.text[held], table.start[held], table.end[held])
     # Spans that hold no whole token stand at the one that they are in.
+    within = _token_of(batch, table.text[held], table.start[held])
+    first = np.where(last > first, first, within)
     last = np.maximum(last, first + 1)
-    inside = first < len(batch.word)
+    inside = (
+        (first < len(batch.word))
+        & (batch.text[np.minimum(first, max(len(batch.word) - 1, 0))] == table.text[held])
+        if len(batch.word)
+        else first < 0
+    )
     held, first, last = held[inside], first[inside], last[inside]
     order = np.lexsort((of_table[table.type[held]], last, first))
     held, first, last = held[order], first[order].astype(np.int32), last[order].astype(np.int32)
@@ -240,6 +247,14 @@ def material_of(batch: Batch, table: SpanTable, template: Template, names: Names
     return _replaced(
         made, value_span=_joined(made, number), mention_entity=entity, entity_text=texts, entity_name=named
     )
+
+
+def _token_of(batch: Batch, text: Ints, start: Ints) -> Ints:
+    """The token that holds a place in the body of a text, or the next one."""
+    # As if all bodies stood end to end.
+    lengths = np.array([len(body) for body in batch.bodies], dtype=np.int64)
+    shift = np.cumsum(lengths + 1) - (lengths + 1)
+    return np.searchsorted(batch.end + shift[batch.text], start + shift[text], side="right")
 
 
 def _replaced(made: Material, **columns: object) -> Material:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from decimal import Decimal, InvalidOperation
+from functools import cached_property
 from typing import Literal
 
 from urdaten.core.values import CURRENCIES, KINDS, UNITS, check_pattern
@@ -99,7 +100,7 @@ class Template:
         """None where records stand for sentences, paragraphs or texts."""
         return next((f for f in self.fields if f.name == self.anchor), None) if self.anchor else None
 
-    @property
+    @cached_property
     def filled(self) -> tuple[Field, ...]:
         """The fields that values are linked to: all but the anchor."""
         return tuple(f for f in self.fields if f.name != self.anchor)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from datetime import date
 from decimal import Decimal
@@ -14,6 +14,7 @@ from urdaten.core.records.material import About, Material
 from urdaten.core.records.naming import Named, Names
 from urdaten.core.records.template import Field
 from urdaten.core.values import (
+    Comparison,
     Direction,
     Note,
     Reading,
@@ -39,6 +40,7 @@ class Values:
     def __init__(self, words: ValueWords, names: Names) -> None:
         self._words, self._names = words, names
         self._kept: dict[tuple[object, ...], Value] = {}
+        self._compared: dict[str, Comparison | None] = {}
 
     def of(
         self, written: str, kind: str, base: date | None, direction: Direction, unit: str, pattern: str
@@ -52,6 +54,12 @@ class Values:
             how = Reading(words=self._words, base=base, direction=direction, unit=unit, pattern=pattern)
             found = self._kept[key] = read_value(written, kind, how)
         return found
+
+    def comparison(self, written: str) -> Comparison | None:
+        """What words say in relation to another value."""
+        if written not in self._compared:
+            self._compared[written] = read_comparison(written, self._words)
+        return self._compared[written]
 
     def name(self, named: Named, written: str) -> Value:
         """A name's value."""
@@ -162,12 +170,12 @@ class TextValues:
             return _faulty(value, "out of range")
         return value
 
-    def compare(self, row: int, earlier: Sequence[Value]) -> Value | None:
+    def compare(self, row: int, earlier: Callable[[], Sequence[Value]]) -> Value | None:
         """The value of words that refer to another one: the last one of the field's kind that the text told before."""
-        comparison = read_comparison(self._material.words_of(row), self._words)
+        comparison = self._values.comparison(self._material.words_of(row))
         if comparison is None:
             return None
-        for other in reversed(earlier):
+        for other in reversed(earlier()):
             made = compared(comparison, other)
             if made is not None:
                 return made

@@ -1,7 +1,7 @@
 """Values: words of a text read as days, times, numbers, quantities, money and codes, each telling how it was read."""
 
 from urdaten.core.values.codes import check_pattern
-from urdaten.core.values.comparing import compared, read_comparison
+from urdaten.core.values.comparing import Comparison, compared, read_comparison
 from urdaten.core.values.days import Direction, day_of
 from urdaten.core.values.moments import joined, later_days
 from urdaten.core.values.money import CURRENCIES
@@ -19,6 +19,7 @@ __all__ = [
     "KINDS",
     "NEUTRAL",
     "UNITS",
+    "Comparison",
     "Direction",
     "Note",
     "Reading",

@@ -40,7 +40,7 @@ def read_comparison(written: str, words: ValueWords) -> Comparison | None:
         return Comparison(about=about) if _rest(cursor) else None
     begin = cursor.at
     factor = cursor.value_of(words.times)
-    if factor is not None and (cursor.done or _refers(cursor)) and _rest(cursor):
+    if factor is not None and _refers(cursor):
         return (
             Comparison(Fraction(factor).limit_denominator(100), about=about) if begin == 0 or about else None
         )
