@@ -52,7 +52,7 @@ class Rows:
         if self._template is not None:
             for record in one.records:
                 fields = {
-                    f.name: record.value(f.name) for f in self._template.fields if f.name in record.parts
+                    f.name: record.value(f.name) for f in self._template.fields if f.name in record.values
                 }
                 yield {"number": text.number, **about, "fields": fields, "missing": record.missing}
             return

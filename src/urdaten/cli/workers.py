@@ -9,13 +9,13 @@ from multiprocessing.pool import AsyncResult
 from typing import Any, TypeVar
 
 from urdaten.core.bundle import Extraction, Incoming, Runner, portions
-from urdaten.core.records import Template
+from urdaten.core.records import Assembler
 
 A = TypeVar("A")
 # So many portions of each process are on their way.
 _AHEAD = 3
 # What the processes share with the one that began them; it is there before they are.
-_shared: tuple[Runner, Template | None, Callable[[Sequence[Extraction]], Any]] | None = None
+_shared: tuple[Runner, Assembler | None, Callable[[Sequence[Extraction]], Any]] | None = None
 
 
 def run_many(
@@ -26,7 +26,7 @@ def run_many(
     template: str = "",
 ) -> Iterator[A]:
     """What `tell` makes of what is found in each portion of texts, in their order. `tell` runs where the texts are read."""
-    chosen = runner.bundle.template(template) if template else None
+    chosen = runner.bundle.assembler(template) if template else None
     if processes == 1:
         for portion in portions(texts):
             yield tell(runner.read(portion, chosen))
@@ -46,5 +46,5 @@ def run_many(
 
 def _read(portion: list[Incoming]) -> Any:
     assert _shared is not None
-    runner, template, tell = _shared
-    return tell(runner.read(portion, template))
+    runner, assembler, tell = _shared
+    return tell(runner.read(portion, assembler))

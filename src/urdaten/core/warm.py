@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from urdaten.core.lists import Entry, Gazetteer, ListOptions, NameList
 from urdaten.core.pipeline import PolicyStage
+from urdaten.core.records import Field, Template, assemble
 from urdaten.core.rules import Rule, match_rules
 from urdaten.core.spans import Span, SpanTable
 from urdaten.core.tagger import compile_ahead
@@ -23,6 +24,10 @@ def warm() -> None:
         Gazetteer([names]).match(analyse("The Amber Lindmor sails."))
     compile_ahead()
     spans = SpanTable.of_spans([[Span(0, 3, "VES", "lists"), Span(0, 3, "PRT", "lists")]])
+    call = Template(
+        name="warm", anchor="a", fields=(Field(name="a", types=("VES",)), Field(name="b", types=("PRT",)))
+    )
+    assemble(analyse("The Pellin sails."), [Span(4, 10, "VES"), Span(11, 16, "PRT")], call)
     PolicyStage().apply(batch_of(["The Pellin sails."]), spans)
 
 

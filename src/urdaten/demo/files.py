@@ -195,9 +195,9 @@ def _rule(values: dict[str, Any]) -> DemoRule:
 
 def _template(values: dict[str, Any]) -> Template:
     lists = ("types", "cues", "allowed")
-    fields = tuple(
-        Field(**{name: tuple(value) if name in lists else value for name, value in f.items()})
-        for f in values["field"]
-    )
+    told_fields: list[dict[str, Any]] = [
+        {name: tuple(value) if name in lists else value for name, value in f.items()} for f in values["field"]
+    ]
+    fields = tuple(Field(**f) for f in told_fields)
     told = {name: value for name, value in values.items() if name not in ("field", "opens")}
     return Template(**told, fields=fields, opens=tuple(tuple(group) for group in values.get("opens", ())))

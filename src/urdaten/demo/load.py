@@ -9,6 +9,8 @@ from sqlalchemy.orm import Session
 
 from urdaten.core.tagger import PRESETS
 from urdaten.demo.files import Demo, read_demo
+from urdaten.demo.gold_records import WEEKS as RECORD_WEEKS
+from urdaten.demo.gold_records import read_gold_records
 from urdaten.errors import BadFile
 from urdaten.places.desk import acts as desk
 from urdaten.places.lists import acts as lists
@@ -88,12 +90,35 @@ def furnish(db: Session, project: team.Project, demo: Demo) -> None:
         records.add_template(db, project.id, template)
 
 
+def sign_records(db: Session, project: team.Project, demo: Demo, account_id: int) -> int:
+    """The demo's records gold as signed records: of the weeks that have it, each text's are all there are. How many."""
+    by_title: dict[tuple[str, str], list[dict[str, list[str]]]] = {}
+    for one in read_gold_records():
+        values = {name: [value] for name, value in one.values.items()}
+        by_title.setdefault((one.text, one.template), []).append(values)
+    held = {b.title for b in demo.bulletins if b.group in RECORD_WEEKS and b.signed}
+    loaded = {text.id: text.title for text in texts.all_texts(db, project.id) if text.title in held}
+    count = 0
+    for stored in records.read_templates(db, project.id):
+        names = {f.name for f in stored.template.fields}
+        own = {
+            number: [
+                {name: values for name, values in record.items() if name in names}
+                for record in by_title.get((title, stored.template.name), [])
+            ]
+            for number, title in loaded.items()
+        }
+        count += records.bring_in_signed(db, project, stored.id, own, account_id)
+    return count
+
+
 def begin_work(db: Session, project: team.Project) -> None:
     """Train, score and assemble the demo in the background, so that no place is empty at first sight."""
     lead = next(m.id for m in team.read_members(db, project.id) if m.role is team.Role.LEAD)
     tagger.start_training(db, project.id, lead, "first tagger", PRESETS["quick"])
     scores.start_scoring(db, project.id, lead)
-    records.start_assembly(db, project.id, lead)
+    sign_records(db, project, read_demo(), lead)
+    records.start_learning(db, project.id, lead)
 
 
 def _load_annotators(

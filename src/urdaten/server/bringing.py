@@ -232,7 +232,10 @@ class Bringing:
         for template in self.bundle.templates:
             if self._is_new("template", template.name):
                 named = replace(template, name=self.names["template"][template.name])
-                records.add_template(self.db, self.project.id, named)
+                made = records.add_template(self.db, self.project.id, named)
+                if template.name in self.bundle.learnt:
+                    learnt = replace(self.bundle.assembler(template.name), template=named)
+                    records.keep_learnt(self.db, self.project.id, made.id, learnt)
         plan = self._plan(numbers)
         if self.bundle.weigher is not None:
             weights = self._keep_weights(self.bundle.weigher, plan, job_id)

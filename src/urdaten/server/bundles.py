@@ -18,7 +18,8 @@ from urdaten.server.projects import scheme_of
 def bundle_of_version(db: Session, project: Project, version: pipeline.Version) -> Bundle:
     """A version with lists, rules, taggers, types and record templates as they are now."""
     templates = [one.template for one in records.read_templates(db, project.id)]
-    return pipeline.bundle_of(db, project, version.plan, scheme_of(db, project), templates)
+    learnt = records.read_learnt(db, project.id)
+    return pipeline.bundle_of(db, project, version.plan, scheme_of(db, project), templates, learnt)
 
 
 @handles(pipeline.PUBLISHING_JOB)

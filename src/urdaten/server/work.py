@@ -26,6 +26,7 @@ KINDS = (
     tagger.run_training,
     scores.run_scoring,
     records.run_assembly,
+    records.run_learning,
     texts.run,
 )
 

@@ -2169,6 +2169,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/records/learning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Learning
+         * @description Learn linking and opening from the texts whose records are all signed, and assemble anew.
+         */
+        post: operations["startRecordLearning"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/records/templates": {
         parameters: {
             query?: never;
@@ -2181,6 +2201,26 @@ export interface paths {
         put?: never;
         /** Add Template */
         post: operations["addTemplate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/records/templates/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Template From Schema
+         * @description A template from a JSON Schema document; properties without our annotations take the type that is called like them.
+         */
+        post: operations["addTemplateFromSchema"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2200,6 +2240,26 @@ export interface paths {
         post?: never;
         /** Remove Template */
         delete: operations["removeTemplate"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/records/templates/{template_id}/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Counts
+         * @description What there is to look at, and the values that fields have most often; of fields with names or words only.
+         */
+        get: operations["countRecords"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2256,6 +2316,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/records/templates/{template_id}/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Schema
+         * @description The template as a JSON Schema document.
+         */
+        get: operations["readTemplateSchema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/records/{record_id}": {
         parameters: {
             query?: never;
@@ -2267,6 +2347,63 @@ export interface paths {
         get: operations["readRecord"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/records/{record_id}/refuse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Refuse Record
+         * @description Turn it down: there is no such record.
+         */
+        post: operations["refuseRecord"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/records/{record_id}/reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reopen Record
+         * @description Take back that it was signed or turned down.
+         */
+        post: operations["reopenRecord"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/records/{record_id}/sign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign Record */
+        post: operations["signRecord"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4188,13 +4325,36 @@ export interface components {
         ChangedTemplateWish: {
             /**
              * Anchor
-             * @description the field of which each distinct value in a text makes one record
+             * @description the field whose entities open records; empty for none
              */
             anchor: string;
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /**
+             * Each
+             * @default entity
+             * @enum {string}
+             */
+            each: "entity" | "mention";
             /** Fields */
             fields: components["schemas"]["FieldWish"][];
             /** Name */
             name: string;
+            /**
+             * Opens
+             * @description groups of fields; a record has a value in one of each
+             * @default []
+             */
+            opens: string[][];
+            /**
+             * Scope
+             * @default text
+             * @enum {string}
+             */
+            scope: "sentence" | "paragraph" | "text";
             /**
              * Version
              * @description the version that you saw; another one is answered with 409 and both
@@ -4868,6 +5028,13 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** FieldCounts */
+        FieldCounts: {
+            /** Field */
+            field: string;
+            /** Values */
+            values: components["schemas"]["ValueCount"][];
+        };
         /**
          * FieldShown
          * @description What a member of a type was, and what it is.
@@ -4882,24 +5049,88 @@ export interface components {
         };
         /**
          * FieldWish
-         * @description A field takes at most one span of each of its types.
+         * @description A field takes one value, of each of its types one span, or many.
          */
         FieldWish: {
+            /**
+             * Allowed
+             * @description the only values that it may have
+             * @default []
+             */
+            allowed: string[];
             /**
              * Cues
              * @description words that, before a span, claim it for this field
              * @default []
              */
             cues: string[];
+            /**
+             * Default
+             * @description what it is when nothing fills it
+             * @default
+             */
+            default: string;
+            /**
+             * Default From
+             * @description the metadata that its default stands in
+             * @default
+             */
+            default_from: string;
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /**
+             * Kind
+             * @description how its values are read
+             * @default none
+             * @enum {string}
+             */
+            kind: "none" | "name" | "date" | "time" | "moment" | "number" | "quantity" | "money" | "code";
+            /**
+             * Least
+             * @default
+             */
+            least: string;
+            /**
+             * Many
+             * @description takes all values that belong there
+             * @default false
+             */
+            many: boolean;
+            /**
+             * Most
+             * @default
+             */
+            most: string;
             /** Name */
             name: string;
+            /**
+             * Pattern
+             * @description a regular expression, of codes
+             * @default
+             */
+            pattern: string;
             /**
              * Required
              * @default false
              */
             required: boolean;
+            /**
+             * Shared
+             * @description one span may fill it in several records
+             * @default false
+             */
+            shared: boolean;
             /** Types */
             types: string[];
+            /**
+             * Unit
+             * @description UCUM or ISO 4217 code of a bare number
+             * @default
+             */
+            unit: string;
         };
         /**
          * FiguresShown
@@ -5553,6 +5784,15 @@ export interface components {
              */
             lists: string[];
         };
+        /** LookCount */
+        LookCount: {
+            /** Look */
+            look: string;
+            /** Records */
+            records: number;
+            /** Words */
+            words: string;
+        };
         /** LookShown */
         LookShown: {
             /** Lists */
@@ -6134,10 +6374,19 @@ export interface components {
         };
         /** PartShown */
         PartShown: {
+            /**
+             * Against
+             * @description what it would be next; empty for no record
+             */
+            against: string;
             /** End */
             end: number;
+            /** Probability */
+            probability: number | null;
             /** Source */
             source: string;
+            /** Speaks */
+            speaks: components["schemas"]["SpeaksShown"][];
             /** Start */
             start: number;
             /** Type */
@@ -6836,18 +7085,66 @@ export interface components {
             /** @description with gold alone, also while it is not signed */
             stave: components["schemas"]["StaveShown"];
         };
+        /**
+         * RecordCounts
+         * @description What the records of a template are about.
+         */
+        RecordCounts: {
+            /** Fields */
+            fields: components["schemas"]["FieldCounts"][];
+            /** Looks */
+            looks: components["schemas"]["LookCount"][];
+        };
         /** RecordDetail */
         RecordDetail: {
+            /**
+             * Differs
+             * @description by field what is signed and what would be found now
+             */
+            differs: {
+                [key: string]: string[];
+            };
             /** Id */
             id: number;
+            /**
+             * Looks
+             * @description what there is to look at
+             */
+            looks: string[];
             /** Missing */
             missing: string[];
+            /**
+             * Number
+             * @description its place among the records of its text, from 1
+             */
+            number: number;
+            /**
+             * Of Text
+             * @description how many records its text has
+             */
+            of_text: number;
             /** Parts */
             parts: {
                 [key: string]: components["schemas"]["PartShown"][];
             };
+            /** Probability */
+            probability: number | null;
+            /**
+             * Read
+             * @description values with how they were read, by field
+             */
+            read: {
+                [key: string]: components["schemas"]["ValueShown"][];
+            };
             /** Rivals */
             rivals: components["schemas"]["RivalShown"][];
+            /** Signed At */
+            signed_at: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "found" | "signed" | "refused";
             /**
              * Staves
              * @description the sentences that its values come from
@@ -6876,8 +7173,20 @@ export interface components {
         RecordShown: {
             /** Id */
             id: number;
+            /**
+             * Looks
+             * @description what there is to look at
+             */
+            looks: string[];
             /** Missing */
             missing: string[];
+            /** Probability */
+            probability: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "found" | "signed" | "refused";
             /** Text Id */
             text_id: number;
             /** Text Title */
@@ -7031,12 +7340,21 @@ export interface components {
         };
         /** RivalShown */
         RivalShown: {
+            /**
+             * Against
+             * @description what it would be next; empty for no record
+             */
+            against: string;
             /** End */
             end: number;
             /** Field */
             field: string;
+            /** Probability */
+            probability: number | null;
             /** Source */
             source: string;
+            /** Speaks */
+            speaks: components["schemas"]["SpeaksShown"][];
             /** Start */
             start: number;
             /** Type */
@@ -7410,6 +7728,16 @@ export interface components {
             split: string;
             /** Title */
             title: string;
+        };
+        /** SchemaWish */
+        SchemaWish: {
+            /**
+             * Schema Document
+             * @description a JSON Schema document, draft 2020-12
+             */
+            schema_document: {
+                [key: string]: unknown;
+            };
         };
         /**
          * SchemeSeen
@@ -7899,6 +8227,16 @@ export interface components {
              */
             type: string;
         };
+        /** SpeaksShown */
+        SpeaksShown: {
+            /**
+             * Weight
+             * @description in log odds against the next best
+             */
+            weight: number;
+            /** Words */
+            words: string;
+        };
         /** SplitPart */
         SplitPart: {
             /** Sentences */
@@ -8327,10 +8665,22 @@ export interface components {
         TemplateShown: {
             /** Anchor */
             anchor: string;
+            /** Description */
+            description: string;
+            /**
+             * Each
+             * @enum {string}
+             */
+            each: "entity" | "mention";
             /** Fields */
             fields: components["schemas"]["FieldWish"][];
             /** Id */
             id: number;
+            /**
+             * Learnt Records
+             * @description signed records that linking has learnt from
+             */
+            learnt_records: number;
             /** Name */
             name: string;
             /**
@@ -8338,8 +8688,20 @@ export interface components {
              * @description records that miss a required field
              */
             open: number;
+            /** Opens */
+            opens: string[][];
             /** Records */
             records: number;
+            /**
+             * Scope
+             * @enum {string}
+             */
+            scope: "sentence" | "paragraph" | "text";
+            /**
+             * Signed
+             * @description records that somebody has signed
+             */
+            signed: number;
             /**
              * Stale
              * @description something has changed since the records were assembled
@@ -8352,13 +8714,36 @@ export interface components {
         TemplateWish: {
             /**
              * Anchor
-             * @description the field of which each distinct value in a text makes one record
+             * @description the field whose entities open records; empty for none
              */
             anchor: string;
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /**
+             * Each
+             * @default entity
+             * @enum {string}
+             */
+            each: "entity" | "mention";
             /** Fields */
             fields: components["schemas"]["FieldWish"][];
             /** Name */
             name: string;
+            /**
+             * Opens
+             * @description groups of fields; a record has a value in one of each
+             * @default []
+             */
+            opens: string[][];
+            /**
+             * Scope
+             * @default text
+             * @enum {string}
+             */
+            scope: "sentence" | "paragraph" | "text";
         };
         /** TextActShown */
         TextActShown: {
@@ -9003,6 +9388,13 @@ export interface components {
              */
             texts: number;
         };
+        /** ValueCount */
+        ValueCount: {
+            /** Records */
+            records: number;
+            /** Value */
+            value: string;
+        };
         /** ValueCountShown */
         ValueCountShown: {
             /** Sentences */
@@ -9013,6 +9405,26 @@ export interface components {
             texts: number;
             /** Value */
             value: string;
+        };
+        /** ValueShown */
+        ValueShown: {
+            /**
+             * Fault
+             * @description why it was not, or what is wrong with it
+             */
+            fault: string;
+            /**
+             * How
+             * @description how it was read from the words
+             */
+            how: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Text
+             * @description in its open form: ISO 8601 or EDTF, figure and UCUM code, …
+             */
+            text: string;
         };
         /** ValuesShown */
         ValuesShown: {
@@ -9527,6 +9939,7 @@ export type ExampleShown = components['schemas']['ExampleShown'];
 export type FacetShown = components['schemas']['FacetShown'];
 export type FacetValue = components['schemas']['FacetValue'];
 export type FeatureShown = components['schemas']['FeatureShown'];
+export type FieldCounts = components['schemas']['FieldCounts'];
 export type FieldShown = components['schemas']['FieldShown'];
 export type FieldWish = components['schemas']['FieldWish'];
 export type FiguresShown = components['schemas']['FiguresShown'];
@@ -9568,6 +9981,7 @@ export type ListWish = components['schemas']['ListWish'];
 export type ListWorkShown = components['schemas']['ListWorkShown'];
 export type ListsStageWish = components['schemas']['ListsStageWish'];
 export type ListsWish = components['schemas']['ListsWish'];
+export type LookCount = components['schemas']['LookCount'];
 export type LookShown = components['schemas']['LookShown'];
 export type LookedShown = components['schemas']['LookedShown'];
 export type MadeFrom = components['schemas']['MadeFrom'];
@@ -9625,6 +10039,7 @@ export type QueueTexts = components['schemas']['QueueTexts'];
 export type ReadingPage = components['schemas']['ReadingPage'];
 export type ReadingPlace = components['schemas']['ReadingPlace'];
 export type ReadingShown = components['schemas']['ReadingShown'];
+export type RecordCounts = components['schemas']['RecordCounts'];
 export type RecordDetail = components['schemas']['RecordDetail'];
 export type RecordPage = components['schemas']['RecordPage'];
 export type RecordShown = components['schemas']['RecordShown'];
@@ -9653,6 +10068,7 @@ export type RuleWish = components['schemas']['RuleWish'];
 export type RulesStageWish = components['schemas']['RulesStageWish'];
 export type RulesWish = components['schemas']['RulesWish'];
 export type SampleShown = components['schemas']['SampleShown'];
+export type SchemaWish = components['schemas']['SchemaWish'];
 export type SchemeSeen = components['schemas']['SchemeSeen'];
 export type SchemeShown = components['schemas']['SchemeShown'];
 export type ScoreFigure = components['schemas']['ScoreFigure'];
@@ -9674,6 +10090,7 @@ export type SlotsShown = components['schemas']['SlotsShown'];
 export type SomeTexts = components['schemas']['SomeTexts'];
 export type SpanShown = components['schemas']['SpanShown'];
 export type SpanWish = components['schemas']['SpanWish'];
+export type SpeaksShown = components['schemas']['SpeaksShown'];
 export type SplitPart = components['schemas']['SplitPart'];
 export type SplitsShown = components['schemas']['SplitsShown'];
 export type SplitsWish = components['schemas']['SplitsWish'];
@@ -9729,7 +10146,9 @@ export type TypeWish = components['schemas']['TypeWish'];
 export type TypesOneWish = components['schemas']['TypesOneWish'];
 export type TypesStageWish = components['schemas']['TypesStageWish'];
 export type UndoneShown = components['schemas']['UndoneShown'];
+export type ValueCount = components['schemas']['ValueCount'];
 export type ValueCountShown = components['schemas']['ValueCountShown'];
+export type ValueShown = components['schemas']['ValueShown'];
 export type ValuesShown = components['schemas']['ValuesShown'];
 export type VerdictWish = components['schemas']['VerdictWish'];
 export type VersionNameWish = components['schemas']['VersionNameWish'];
@@ -14552,6 +14971,37 @@ export interface operations {
             };
         };
     };
+    startRecordLearning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     listTemplates: {
         parameters: {
             query?: never;
@@ -14595,6 +15045,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TemplateWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateShown"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addTemplateFromSchema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchemaWish"];
             };
         };
         responses: {
@@ -14684,6 +15169,38 @@ export interface operations {
             };
         };
     };
+    countRecords: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                template_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordCounts"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     downloadCsv: {
         parameters: {
             query?: never;
@@ -14749,7 +15266,12 @@ export interface operations {
             query?: {
                 after?: number | null;
                 limit?: number;
-                only_open?: boolean;
+                look?: string;
+                field?: string;
+                value?: string;
+                unsigned?: boolean;
+                sort?: string;
+                down?: boolean;
             };
             header?: never;
             path: {
@@ -14780,7 +15302,137 @@ export interface operations {
             };
         };
     };
+    readTemplateSchema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                template_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     readRecord: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordDetail"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    refuseRecord: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordDetail"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reopenRecord: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordDetail"];
+                };
+            };
+            /** @description a problem, RFC 9457 */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    signRecord: {
         parameters: {
             query?: never;
             header?: never;

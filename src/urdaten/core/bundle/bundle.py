@@ -11,7 +11,7 @@ from urdaten.core.formats import Scheme
 from urdaten.core.lexicon import GeneralLexicon
 from urdaten.core.lists import CompiledLists, Entry, Gazetteer, ListHead, NameList, Part
 from urdaten.core.pipeline import PRIORITIES, Material, Pipeline, Plan, TaggerGiven, Weigher, build
-from urdaten.core.records import Template
+from urdaten.core.records import MOST_NAMES, Assembler, Names, Template, learnt_from
 from urdaten.core.rules import Rule
 from urdaten.core.tagger import from_bytes as tagger_from
 from urdaten.core.tags import Parts, Words
@@ -19,6 +19,7 @@ from urdaten.core.text import fold
 from urdaten.errors import NotFound
 
 TAGGER_PART = "taggers/{}.bin"
+LEARNT_PART = "records/{}.bin"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -62,6 +63,8 @@ class Bundle:
     lexicon: bytes | None = None
     weigher: Weigher | None = None
     templates: tuple[Template, ...] = ()
+    # What was learnt for some of them, by name.
+    learnt: Mapping[str, bytes] = field(default_factory=dict)
 
     @cached_property
     def gazetteer(self) -> Gazetteer:
@@ -113,6 +116,19 @@ class Bundle:
             names = ", ".join(f"“{one.name}”" for one in self.templates) or "none"
             raise NotFound(f"There is no record template “{name}” in this bundle; there is {names}.")
         return found
+
+    def assembler(self, name: str) -> Assembler:
+        """Assembles the records of a template, as it was learnt. Raises NotFound."""
+        template = self.template(name)
+        if name not in self.learnt:
+            return Assembler(template=template)
+        with blamed(LEARNT_PART.format(self.templates.index(template) + 1)):
+            return learnt_from(self.learnt[name], template)
+
+    @cached_property
+    def names(self) -> Names:
+        """What names stand for, by its lists."""
+        return Names(self.gazetteer.preferred, self.gazetteer.preferred_names(MOST_NAMES))
 
 
 def _pairs(makers: Mapping[str, Mapping[str, str]] | None) -> Mapping[tuple[str, str], str] | None:

@@ -1,8 +1,8 @@
 """The file of a bundle: a ZIP container of JSON and of our own binary files, none of them compressed.
 
 manifest.json says what there is, with the size and the SHA-256 of every other part. The parts are scheme.json, pipeline.json,
-lists.json with lists.bin, rules.json, taggers.json with taggers/1.bin and so on, words.bin, lexicon.bin, weights.json and
-templates.json. A bundle is untrusted: every part is checked before anything is made of it, and nothing in it can be executed.
+lists.json with lists.bin, rules.json, taggers.json with taggers/1.bin and so on, words.bin, lexicon.bin, weights.json,
+templates.json, and records/1.bin and so on: what was learnt for the first template and the others. A bundle is untrusted: every part is checked before anything is made of it, and nothing in it can be executed.
 """
 
 from __future__ import annotations
@@ -11,22 +11,22 @@ import hashlib
 import io
 import json
 import zipfile
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, TypeVar
 
 from urdaten.core.bundle.blame import bad, blamed
-from urdaten.core.bundle.bundle import TAGGER_PART, Bundle, BundledRule, BundledTagger
+from urdaten.core.bundle.bundle import LEARNT_PART, TAGGER_PART, Bundle, BundledRule, BundledTagger
 from urdaten.core.fields import plain, read_fields, read_record, read_text
 from urdaten.core.formats import read_json, scheme_from, scheme_values
 from urdaten.core.lists import ListHead, listfile
 from urdaten.core.pipeline import PRIORITIES, Weigher, plan_values, read_plan
-from urdaten.core.records import Template
+from urdaten.core.records import Template, learnt_from
 from urdaten.core.text import LANGUAGES
 from urdaten.errors import BadFile
 
-FORMAT = 2
+FORMAT = 3
 MANIFEST = "manifest.json"
 PARTS = (
     "scheme.json",
@@ -41,6 +41,7 @@ PARTS = (
     "templates.json",
 )
 MOST_TAGGERS = 20
+MOST_TEMPLATES = 100
 _LARGEST = 2_000_000_000
 _LARGEST_JSON = 50_000_000
 # All parts have one date, so that equal bundles are equal files.
@@ -103,6 +104,9 @@ def _parts(bundle: Bundle) -> Iterator[tuple[str, bytes]]:
         yield "weights.json", _json(bundle.weigher.as_dict())
     if bundle.templates:
         yield "templates.json", _json([plain(one) for one in bundle.templates])
+        for number, template in enumerate(bundle.templates, start=1):
+            if template.name in bundle.learnt:
+                yield LEARNT_PART.format(number), bundle.learnt[template.name]
 
 
 def read_file(path: Path) -> Bundle:
@@ -183,7 +187,8 @@ def _head(file: zipfile.ZipFile, names: list[str]) -> _Head:
 
 def _told(name: str, values: object) -> _Told:
     taggers = [TAGGER_PART.format(number) for number in range(1, MOST_TAGGERS + 1)]
-    if name not in PARTS and name not in taggers:
+    learnt = [LEARNT_PART.format(number) for number in range(1, MOST_TEMPLATES + 1)]
+    if name not in PARTS and name not in taggers and name not in learnt:
         raise BadFile(f"a bundle has no part {name[:60]!r}")
     held = read_fields(values, ("bytes", "sha256"), f"part {name}")
     size, digest = held["bytes"], held["sha256"]
@@ -218,6 +223,7 @@ class _Reading:
         head = self._head
         lists, heads = self._lists()
         rules, fragments = self._rules()
+        templates = self._json_or_none("templates.json", _templates) or ()
         bundle = Bundle(
             name=head.name,
             language=head.language,
@@ -232,7 +238,8 @@ class _Reading:
             words=self._parts.get("words.bin"),
             lexicon=self._parts.get("lexicon.bin"),
             weigher=self._json_or_none("weights.json", Weigher.from_dict),
-            templates=self._json_or_none("templates.json", _templates) or (),
+            templates=templates,
+            learnt=self._learnt(templates),
         )
         with blamed("pipeline.json"):
             bundle.pipeline()
@@ -259,6 +266,19 @@ class _Reading:
 
     def _rules(self) -> tuple[tuple[BundledRule, ...], dict[str, str]]:
         return self._json_or_none("rules.json", _rules) or ((), {})
+
+    def _learnt(self, templates: Sequence[Template]) -> dict[str, bytes]:
+        names = {LEARNT_PART.format(number): one for number, one in enumerate(templates, start=1)}
+        found = {}
+        for name, data in self._parts.items():
+            if not name.startswith(LEARNT_PART.partition("/")[0] + "/"):
+                continue
+            if name not in names:
+                raise bad("templates.json", f"it does not name {name}")
+            with blamed(name):
+                learnt_from(data, names[name])
+            found[names[name].name] = data
+        return found
 
     def _taggers(self) -> dict[str, BundledTagger]:
         told = self._json_or_none("taggers.json", _tagger_heads) or []
@@ -316,7 +336,7 @@ def _rules(values: object) -> tuple[tuple[BundledRule, ...], dict[str, str]]:
 
 
 def _templates(values: object) -> tuple[Template, ...]:
-    templates = tuple(read_record(Template, one, "template") for one in _listed(values, 1000))
+    templates = tuple(read_record(Template, one, "template") for one in _listed(values, MOST_TEMPLATES))
     _no_doubles([one.name for one in templates], "template")
     return templates
 

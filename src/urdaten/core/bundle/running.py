@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import date
 from typing import Any, TypeVar
 
 from urdaten.core.bundle.bundle import Bundle
 from urdaten.core.pipeline import Beside, Trouble
-from urdaten.core.records import Record, Template, assemble
+from urdaten.core.records import About, Assembler, Record
 from urdaten.core.spans import Span, SpanTable
 from urdaten.core.text import Vocabulary, batch_of
+from urdaten.core.values import value_words
 from urdaten.errors import BadInput
 
 # About so many code points are read at once.
@@ -19,6 +21,8 @@ SIGNS_AT_ONCE = 50_000
 LARGEST_GROUP = 300
 # With more forms than this a vocabulary is begun anew, so that it does not grow with the number of texts.
 MOST_FORMS = 100_000
+# Where metadata tell the day that a text is of.
+DAY_KEYS = ("dated", "date", "day")
 T = TypeVar("T", bound="Incoming")
 
 
@@ -78,11 +82,11 @@ class Runner:
 
         Raises BadInput for anything else, NotFound for a template that is not in the bundle.
         """
-        chosen = self.bundle.template(template) if template else None
+        chosen = self.bundle.assembler(template) if template else None
         for portion in portions(map(incoming, texts)):
             yield from self.read(portion, chosen)
 
-    def read(self, portion: Sequence[Incoming], template: Template | None = None) -> list[Extraction]:
+    def read(self, portion: Sequence[Incoming], assembler: Assembler | None = None) -> list[Extraction]:
         """What is found in texts that are read at once."""
         if len(self._vocabulary) > MOST_FORMS:
             self._vocabulary = Vocabulary()
@@ -97,18 +101,30 @@ class Runner:
             spans = step.after
             for trouble in step.changes.troubles:
                 troubles.setdefault(trouble.text, []).append(_told(trouble))
-        found = spans.in_order().spans(len(batch))
+        spans = spans.in_order()
+        found = spans.spans(len(batch))
         records: list[list[Record]] = [[] for _ in portion]
-        if template is not None:
-            preferred = self.bundle.gazetteer.preferred
-            records = [
-                assemble(analysis, own, template, preferred)
-                for analysis, own in zip(batch.analyses, found, strict=True)
-            ]
+        if assembler is not None:
+            about = About(
+                days=[_day_of(one.meta) for one in portion],
+                metadata=lambda text, key: str(portion[text].meta.get(key) or ""),
+            )
+            made = assembler.assemble(batch, spans, self.bundle.names, about, value_words(pipeline.language))
+            records = [one.records for one in made]
         return [
-            Extraction(text=one, spans=own, records=made, troubles=tuple(troubles.get(k, ())))
-            for k, (one, own, made) in enumerate(zip(portion, found, records, strict=True))
+            Extraction(text=one, spans=own, records=mine, troubles=tuple(troubles.get(k, ())))
+            for k, (one, own, mine) in enumerate(zip(portion, found, records, strict=True))
         ]
+
+
+def _day_of(meta: Mapping[str, Any]) -> date | None:
+    """The day that a text is of, as its metadata tell it in ISO 8601."""
+    for key in DAY_KEYS:
+        try:
+            return date.fromisoformat(str(meta.get(key) or "")[:10])
+        except ValueError:
+            continue
+    return None
 
 
 def _told(trouble: Trouble) -> str:

@@ -255,7 +255,7 @@ class _Assembly:
                 fate = "open"
             for span_row in self._rows(value):
                 fates[span_row] = Settled(
-                    span=self._span(span_row),
+                    span=self._material.span_of(span_row),
                     fate=fate,
                     record=place.get(key) if fate in ("used", "rival") else None,
                     field=name,
@@ -272,7 +272,7 @@ class _Assembly:
                 keys = [key for key in of_event if key[0] == entity]
                 if row not in fates or fates[row].fate == "out":
                     fates[row] = Settled(
-                        span=self._span(row),
+                        span=self._material.span_of(row),
                         fate="used" if keys else "open",
                         record=place[keys[0]] if keys else None,
                         field=self._template.anchor,
@@ -313,7 +313,9 @@ class _Assembly:
             if anchor.kind == "name"
             else worth.single(chosen, anchor)
         )
-        record.parts[anchor.name] = [Part(span=self._span(chosen), written=m.words_of(chosen), value=value)]
+        record.parts[anchor.name] = [
+            Part(span=self._material.span_of(chosen), written=m.words_of(chosen), value=value)
+        ]
         record.values[anchor.name] = [value]
 
     def _fill(
@@ -367,7 +369,7 @@ class _Assembly:
     def _part(self, row: int, value: Value, number: int, choice: Choice) -> Part:
         m = self._material
         return Part(
-            span=self._span(row),
+            span=self._material.span_of(row),
             written=m.words_of(row),
             value=value,
             probability=float(self._probability[choice.row]),
@@ -421,19 +423,6 @@ class _Assembly:
             value = read_value(written, f.kind, how)
             record.values[f.name] = [value.noted(Note("default"))]
 
-    def _span(self, row: int) -> Span:
-        m = self._material
-        k = int(m.span[row])
-        table = m.table
-        probability = float(table.probability[k])
-        return Span(
-            int(table.start[k]),
-            int(table.end[k]),
-            table.types[int(table.type[k])],
-            table.sources[int(table.source[k])] if len(table.sources) else "",
-            None if probability != probability else probability,
-        )
-
     def _without_anchor(
         self,
         made: TextRecords,
@@ -463,13 +452,15 @@ class _Assembly:
                 f = self._fields[field]
                 rows = self._rows(value)
                 record.parts[f.name] = [
-                    Part(span=self._span(row), written=m.words_of(row), value=worth.single(row, f))
+                    Part(
+                        span=self._material.span_of(row), written=m.words_of(row), value=worth.single(row, f)
+                    )
                     for row in rows
                 ]
                 record.values[f.name] = [worth.together(rows, f)]
                 for row in rows:
                     fates[row] = Settled(
-                        span=self._span(row), fate="open", record=len(made.records), field=f.name
+                        span=self._material.span_of(row), fate="open", record=len(made.records), field=f.name
                     )
             made.records.append(record)
 

@@ -515,6 +515,43 @@ class Speaks:
     field: str
     weight: float
 
+    def words(self) -> str:
+        """What was seen, for people to read."""
+        told = {
+            "place": f"the anchor is {self.said}",
+            "rank": f"it is {self.said}",
+            "between": f"anchors between: {self.said}",
+            "break": self.said,
+            "how many": self.said,
+            "pronoun": self.said,
+            "alike": self.said,
+            "beginning": f"the anchor {self.said}"
+            if self.said.startswith("begins")
+            else f"the anchor is {self.said}",
+            "first": f"the anchor is {self.said}",
+            "named": f"the anchor is {self.said}",
+            "nearest": f"the nearest anchor is {self.said}",
+            "sentence": self.said,
+            "cue": self.said,
+            "field": "how often it is filled at all",
+            "before": f"{self.said} right before it",
+            "second before": f"{self.said} two words before it",
+            "after": f"{self.said} right behind it",
+            "heading": f"under the heading {self.said}",
+            "begins": f"{self.said} begins the sentence",
+            "cell": f"in a table, {self.said}" if self.said else "in no table",
+            "log": self.said or "in no log",
+            "type before": f"{self.said} is the type before it",
+            "type after": f"{self.said} is the type behind it",
+            "type": f"its type is {self.said}",
+            "with": f"{self.said} is in its sentence",
+            "row": f"it is {self.said}",
+            "own word": f"it begins with {self.said}",
+            "words before": f"{self.said} before it",
+            "words after": f"{self.said} behind it",
+        }[self.what]
+        return f"{told}, for “{self.field}”" if self.field and self.field != "none" else told
+
 
 def speaks_for(linker: Linker, material: Material, seen: Seen, row: int, against: int) -> list[Speaks]:
     """The exact parts of the log odds of one row against another of the same value, the largest first; they add up to it."""

@@ -12,7 +12,7 @@ import numpy as np
 from urdaten.core.arrays import Bools, Ints
 from urdaten.core.records.naming import Named, Names
 from urdaten.core.records.template import Template
-from urdaten.core.spans import SpanTable
+from urdaten.core.spans import Span, SpanTable
 from urdaten.core.text import Batch, fold
 
 _COMMAS = frozenset((",",))
@@ -167,6 +167,19 @@ class Material:
         own = before[np.arange(len(bar))] - before[self.line_first]
         total = before[ends] - before[self.line_first]
         return np.where(total > 0, own, -1).astype(np.int32)
+
+    def span_of(self, row: int) -> Span:
+        """A span as people see it."""
+        k = int(self.span[row])
+        table = self.table
+        probability = float(table.probability[k])
+        return Span(
+            int(table.start[k]),
+            int(table.end[k]),
+            table.types[int(table.type[k])],
+            table.sources[int(table.source[k])] if table.sources else "",
+            None if probability != probability else probability,
+        )
 
     def words_of(self, row: int) -> str:
         """A span's words, as they are written."""

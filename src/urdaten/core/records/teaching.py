@@ -14,6 +14,7 @@ from urdaten.core.records.linker import Lesson, Linker, learn, seen_words
 from urdaten.core.records.material import UNKNOWN, About, Material, material_of
 from urdaten.core.records.naming import Names
 from urdaten.core.records.opening import learn_opening
+from urdaten.core.records.record import Part, Record
 from urdaten.core.records.template import Field, Template
 from urdaten.core.records.valuing import TextValues, Values, ways_of
 from urdaten.core.spans import SpanTable
@@ -164,3 +165,82 @@ def same_field_value(found: Value, wanted: Value, f: Field, types: set[str] | No
     if types is not None and f.kind == "moment" and "T" in wanted.text and "T" not in found.text:
         return found.text == wanted.text.partition("T")[0]
     return same_value(found, wanted)
+
+
+def fitting_spans(template: Template, signings: Signings) -> list[list[Record]]:
+    """Signed records as records: each value with the spans that say it, of several the one nearest to the anchor.
+
+    A value that no span says stands for itself.
+    """
+    lesson, _ = lesson_of(template, signings)
+    m = lesson.material
+    numbers = np.arange(len(m.batch) + 1)
+    of_text = np.searchsorted(m.value_text, numbers).tolist()
+    ways = ways_of(m, signings.words)
+    values = Values(signings.words, signings.names)
+    rows_of_text = np.searchsorted(m.batch.text[m.first] if len(m.first) else m.first, numbers).tolist()
+    mentions: dict[int, list[int]] = {}
+    for row, entity in zip(m.mention_row.tolist(), m.mention_entity.tolist(), strict=True):
+        mentions.setdefault(entity, []).append(row)
+    by_name: dict[tuple[int, str], int] = {}
+    for entity, (text, named) in enumerate(zip(m.entity_text.tolist(), m.entity_name, strict=True)):
+        by_name.setdefault((text, fold(named.name)), entity)
+    found: list[list[Record]] = []
+    for text, own in enumerate(signings.records):
+        worth = TextValues(
+            values,
+            m,
+            signings.about,
+            text,
+            range(rows_of_text[text], rows_of_text[text + 1]),
+            signings.names,
+            ways,
+        )
+        made: list[Record] = []
+        used: set[int] = set()
+        for signed in own:
+            name = " ".join(signed.get(template.anchor, ()))
+            entity = by_name.get((text, fold(name)))
+            record = Record(template, entity=name)
+            if entity is not None:
+                row = next((r for r in mentions[entity] if r not in used), mentions[entity][0])
+                used.add(row)
+                record.parts[template.anchor] = [
+                    _part(m, row, worth.single(row, template.field_called(template.anchor)))
+                ]
+            for f in template.fields:
+                if f.name not in signed:
+                    continue
+                record.values[f.name] = [_signed_value(one, f, signings.words) for one in signed[f.name]]
+                if f.name == template.anchor or entity is None:
+                    continue
+                k = template.filled.index(f)
+                fitting = [
+                    v
+                    for v in range(of_text[text], of_text[text + 1])
+                    if (entity, k) in (lesson.right[v] or ())
+                ]
+                near = sorted(fitting, key=lambda v: _gap(m, v, mentions[entity]))[: len(signed[f.name])]
+                rows = [
+                    row for v in near for row in m.value_rows[m.value_span[v] : m.value_span[v + 1]].tolist()
+                ]
+                if rows:
+                    record.parts[f.name] = [_part(m, row, worth.single(row, f)) for row in rows]
+            made.append(record)
+        found.append(made)
+    return found
+
+
+def _gap(m: Material, value: int, mentions: Sequence[int]) -> int:
+    first = int(m.value_first[value])
+    return min(abs(int(m.first[row]) - first) for row in mentions)
+
+
+def _part(m: Material, row: int, value: Value) -> Part:
+    return Part(span=m.span_of(row), written=m.words_of(row), value=value)
+
+
+def _signed_value(text: str, f: Field, words: ValueWords) -> Value:
+    """A value as it was signed; what cannot be read is what it is."""
+    value = read_open(text, f, words)
+    return replace(value, notes=()) if value.known else Value(kind=f.kind, text=text)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from sqlalchemy.orm import Session
@@ -22,9 +22,14 @@ from urdaten.places.team.acts import Project
 
 
 def bundle_of(
-    db: Session, project: Project, plan: Plan, scheme: Scheme, templates: Sequence[Template]
+    db: Session,
+    project: Project,
+    plan: Plan,
+    scheme: Scheme,
+    templates: Sequence[Template],
+    learnt: Mapping[str, bytes],
 ) -> Bundle:
-    """Everything that a plan needs, with the scheme and the record templates. Raises BadInput and BadPattern where the plan cannot
+    """Everything that a plan needs, with the scheme, the record templates and what was learnt for them. Raises BadInput and BadPattern where the plan cannot
     be built."""
     material = read_material(db, project, plan)
     build(plan, material)
@@ -63,6 +68,7 @@ def bundle_of(
         lexicon=general.to_bytes() if general is not None and with_lexicon else None,
         weigher=material.weigher if plan.policy.kind == "weighed" else None,
         templates=tuple(templates),
+        learnt=learnt,
     )
 
 
