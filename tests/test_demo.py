@@ -149,7 +149,7 @@ def record(text: str, template: str = "Port call", **values: str) -> GoldRecord:
 @pytest.mark.parametrize(
     ("extra", "words"),
     [
-        (record("27/1", vessel="Pellin"), "27/1 is no bulletin of the weeks"),
+        (record("41/1", vessel="Pellin"), "41/1 is no bulletin of the weeks"),
         (record("36/10", vessel="Haldis"), "no VES span gives vessel “Haldis”"),
         (record("36/10", vessel="Ripe Ear", weight="much"), "“much” is no figure"),
         (record("36/10", "Incident", what="fire"), "36/10: incidents {'fire': 1}, marked {}"),

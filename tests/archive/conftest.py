@@ -56,6 +56,12 @@ def full(demo_api: Api) -> Api:
     demo_api.run_jobs()
     demo_api.post("/records/assembly", expect=202)
     demo_api.run_jobs()
+    # All records of one text are signed.
+    path = f"/records/templates/{demo_api.get('/records/templates')[1]['id']}/records"
+    records = demo_api.get(path)["records"]
+    for one in records:
+        if one["text_id"] == records[0]["text_id"]:
+            demo_api.post(f"/records/{one['id']}/sign", expect=200)
     demo_api.post("/texts", {"title": "gone", "body": "This text is removed again."})
     text_id = demo_api.get("/texts", search="removed again")["texts"][0]["id"]
     sentence = demo_api.get(f"/texts/{text_id}/sentences")["sentences"][0]["id"]

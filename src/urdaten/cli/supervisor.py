@@ -319,7 +319,7 @@ def _prepare(folder: Path, settings: Settings, idle: bool) -> list[dict[str, str
             return []
     print("Loading the demo project.", flush=True)
     # Later starts do not wait for what only the first one needs.
-    from urdaten.demo.load import ACCOUNTS, begin_work, load
+    from urdaten.demo.load import ACCOUNTS, begin_work, load, sign_records
     from urdaten.platform.passwords import hash_password
     from urdaten.server import work
 
@@ -328,6 +328,7 @@ def _prepare(folder: Path, settings: Settings, idle: bool) -> list[dict[str, str
     hashes = {a["login"]: hash_password(settings, a["password"]) for a in made}
     with transaction(settings.database_url) as db:
         project = load(db, hashes)
+        sign_records(db, project)
         if not idle:
             begin_work(db, project)
     return made

@@ -90,8 +90,10 @@ def furnish(db: Session, project: team.Project, demo: Demo) -> None:
         records.add_template(db, project.id, template)
 
 
-def sign_records(db: Session, project: team.Project, demo: Demo, account_id: int) -> int:
+def sign_records(db: Session, project: team.Project, demo: Demo | None = None) -> int:
     """The demo's records gold as signed records: of the weeks that have it, each text's are all there are. How many."""
+    demo = demo or read_demo()
+    account_id = _lead(db, project)
     by_title: dict[tuple[str, str], list[dict[str, list[str]]]] = {}
     for one in read_gold_records():
         values = {name: [value] for name, value in one.values.items()}
@@ -112,12 +114,15 @@ def sign_records(db: Session, project: team.Project, demo: Demo, account_id: int
     return count
 
 
+def _lead(db: Session, project: team.Project) -> int:
+    return next(m.id for m in team.read_members(db, project.id) if m.role is team.Role.LEAD)
+
+
 def begin_work(db: Session, project: team.Project) -> None:
     """Train, score and assemble the demo in the background, so that no place is empty at first sight."""
-    lead = next(m.id for m in team.read_members(db, project.id) if m.role is team.Role.LEAD)
+    lead = _lead(db, project)
     tagger.start_training(db, project.id, lead, "first tagger", PRESETS["quick"])
     scores.start_scoring(db, project.id, lead)
-    sign_records(db, project, read_demo(), lead)
     records.start_learning(db, project.id, lead)
 
 

@@ -11,7 +11,7 @@ from urdaten.core.arrays import Bools, Floats, Ints
 from urdaten.core.records import deciding
 from urdaten.core.records.deciding import Choice, best_rows, chances, decide, told
 from urdaten.core.records.layout import RELATIONS
-from urdaten.core.records.linker import CUE_REACH, NOTHING_LEARNT, Linker, cue_codes, speaks_for
+from urdaten.core.records.linker import BEHIND_CUE, CUE_REACH, NOTHING_LEARNT, Linker, cue_codes, speaks_for
 from urdaten.core.records.material import UNKNOWN, About, material_of
 from urdaten.core.records.naming import Names
 from urdaten.core.records.opening import ALL_OPEN, Opener, may_open
@@ -22,7 +22,8 @@ from urdaten.core.spans import Span, SpanTable
 from urdaten.core.text import Analysis, Batch, fold, token_forms
 from urdaten.core.values import ENGLISH, Note, Reading, Value, ValueWords, read_value
 
-# So many fields that stand together, and no anchor in their sentence or the one before, are a record that lacks one.
+# So many fields that stand together, and no anchor in their sentence or the one before, are a record that lacks one;
+# one of them behind a cue of its own.
 _ALONE = 3
 # A record opens that is so probable.
 OPEN_AT = 0.4
@@ -446,6 +447,8 @@ class _Assembly:
                 continue
             placed = self._field_by_itself(values)
             if len(placed) < _ALONE or not self._fits({k: [v] for k, v in placed.items()}):
+                continue
+            if not any(int(self._cue_codes()[value, k]) in BEHIND_CUE for k, value in placed.items()):
                 continue
             record = Record(template, anchorless=True)
             for field, value in placed.items():

@@ -19,6 +19,7 @@ _SECOND = 0.2
 # A field that a record needs is worth so much more in the log of a probability.
 _REQUIRED = 0.7
 _NEVER = -1e6
+_EARLIER = 1e-9
 # What belonging to no record is worth, and to one that is not open, against a record that is.
 NONE_AT = 0.8
 SHUT_AT = 1.0
@@ -173,6 +174,8 @@ def _assign(
                 chance = min(chance * float(np.exp(_REQUIRED)), 1.0) if f.required else chance
             place = places.setdefault(key, len(places))
             worth = float(np.log(max(chance, 1e-12)))
+            # Of what is worth the same the first one counts.
+            worth -= k * _EARLIER if seen.entity[row] >= 0 else 0.0
             if place not in own or worth > own[place][0]:
                 own[place] = (worth, row)
         options.append(own)

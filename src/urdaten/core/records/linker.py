@@ -22,6 +22,8 @@ from urdaten.core.records.template import Template
 from urdaten.core.text import fold, token_forms
 
 CUE_REACH = 8
+# What cue_codes says of a value behind a cue of the field.
+BEHIND_CUE = (2, 3)
 # How far weights are held to where they began: those of words, and all others.
 _HOLD_WORDS, _HOLD = 1.0, 1.0
 # A word counts that was seen so often while learning.

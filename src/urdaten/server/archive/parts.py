@@ -395,7 +395,7 @@ _LIST = (
         },
     ),
     Part(
-        name="signed_record_texts",
+        name="signed_records",
         table=_table("record_signed_text"),
         columns=("template_id", "text_id", "signed_by", "signed_at"),
         refers={"template_id": "templates", "text_id": "texts", "signed_by": "people"},

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Mapping
 from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import ARRAY, BigInteger, Boolean, Column, Date, DateTime, Integer, LargeBinary, Uuid
+from sqlalchemy import ARRAY, BigInteger, Boolean, Column, Date, DateTime, Float, Integer, LargeBinary, Uuid
 from sqlalchemy.dialects.postgresql import JSONB
 
 from urdaten.errors import BadFile
@@ -39,6 +40,9 @@ def _typed(column: Column[Any], value: object) -> object:
         ok = isinstance(value, bool)
     elif isinstance(kind, Integer | BigInteger):
         ok = isinstance(value, int) and not isinstance(value, bool) and abs(value) <= MOST_NUMBER
+    elif isinstance(kind, Float):
+        number = isinstance(value, int | float) and not isinstance(value, bool)
+        ok = number and math.isfinite(float(value))  # type: ignore[arg-type] # a number, as was seen
     elif isinstance(kind, DateTime | Date | Uuid):
         return _parsed(column, value)
     elif isinstance(kind, ARRAY):

@@ -7,7 +7,7 @@ import { figuresQuery, useIsLead, useProject } from '../../api/project'
 import type { RecordPage, RecordShown, TemplateShown } from '../../api/schema'
 import { useScheme } from '../../api/useScheme'
 import { Ask } from '../../parts/Ask'
-import { Act, CheckField, LinkAct, QuietAct } from '../../parts/controls'
+import { Act, LinkAct, QuietAct } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
 import { Columns, Empty, Heading, Section } from '../../parts/layout'
 import { ResourceActs, ResourceList, ResourceSheet, ResourceWindows } from '../../parts/ResourcePlace'
@@ -18,9 +18,11 @@ import { usePages } from '../../parts/usePages'
 import { ALL_OFFERS, useResource } from '../../parts/useResource'
 import { number, plural } from '../../parts/words'
 import { Working } from '../../parts/Working'
-import { downloadAddress, recordsQuery, templatesQuery } from './queries'
+import { Narrowing } from './Narrowing'
+import { downloadAddress, recordsQuery, templatesQuery, type Wanted } from './queries'
 import { RecordSheet } from './RecordSheet'
 import { RecordTable } from './RecordTable'
+import { SchemaWindow } from './SchemaWindow'
 import { TemplateForm } from './TemplateForm'
 
 const rowsOf = (page: RecordPage) => page.records
@@ -34,9 +36,19 @@ export function Records() {
   const { queryKey } = templatesQuery(project)
   const templates = useResource<TemplateShown, TemplateShown[]>({ place: 'records', one: 'template', query, queryKey, rows: query.data, offers: lead ? ALL_OFFERS : [] })
   const { chosen } = templates
-  const running = useQuery(figuresQuery(project)).data?.running.find((job) => job.kind === 'assembly')
+  const running = useQuery(figuresQuery(project)).data?.running.find((job) => job.kind === 'assembly' || job.kind === 'records learning')
   const assemble = useAct(() => api.POST('/api/projects/{project}/records/assembly', { params: { path: { project } } }), { changes: 'records' })
-  useKeys(lead ? [{ keys: ['a'], caps: ['a'], label: 'assemble', run: () => assemble.run() }] : [])
+  const learn = useAct(() => api.POST('/api/projects/{project}/records/learning', { params: { path: { project } } }), { changes: 'records' })
+  const [bringing, setBringing] = useState(false)
+  const [wanted, setWanted] = useState<Wanted>({})
+  useKeys(
+    lead
+      ? [
+          { keys: ['a'], caps: ['a'], label: 'assemble', run: () => assemble.run() },
+          { keys: ['l'], caps: ['l'], label: 'learn from signed records', run: () => learn.run(), quiet: true },
+        ]
+      : [],
+  )
   const act = lead && (
     <Act onClick={() => assemble.run()} loading={running !== undefined || assemble.busy} loadingText="assembling">
       assemble records
@@ -50,13 +62,28 @@ export function Records() {
       height={44}
       label="record templates"
       row={(template) => <TemplateRow template={template} />}
-      below={chosen && <Fields template={chosen} />}
+      below={
+        chosen && (
+          <Box overflowY="auto" flex="4 1 0" minH="0" borderTopWidth="1px" borderColor="hairline" pt="2">
+            <Narrowing key={chosen.id} template={chosen} wanted={wanted} onWant={setWanted} />
+            <Fields template={chosen} />
+          </Box>
+        )
+      }
       act={
         lead && (
           <Flex gap="2" direction="column" align="flex-start">
             {running && <Working job={running} label="texts" mayStop />}
             {act}
-            <QuietAct onClick={() => templates.open('add')}>new template</QuietAct>
+            {chosen && chosen.signed > 0 && (
+              <QuietAct onClick={() => learn.run()} disabled={running !== undefined || learn.busy}>
+                learn from {plural(chosen.signed, 'signed record')}
+              </QuietAct>
+            )}
+            <Flex gap="1">
+              <QuietAct onClick={() => templates.open('add')}>new template</QuietAct>
+              <QuietAct onClick={() => setBringing(true)}>from a JSON Schema</QuietAct>
+            </Flex>
           </Flex>
         )
       }
@@ -66,7 +93,7 @@ export function Records() {
   return (
     <>
       {chosen ? (
-        <Sheet key={chosen.id} left={left} template={chosen} act={act} acts={<ResourceActs resource={templates} />} />
+        <Sheet key={chosen.id} left={left} template={chosen} act={act} acts={<ResourceActs resource={templates} />} wanted={wanted} onWant={setWanted} />
       ) : (
         <Columns left={left}>
           <ResourceSheet resource={templates} empty={empty}>
@@ -74,6 +101,7 @@ export function Records() {
           </ResourceSheet>
         </Columns>
       )}
+      {bringing && <SchemaWindow onClose={() => setBringing(false)} onDone={templates.saved} />}
       <ResourceWindows
         resource={templates}
         open={chosen}
@@ -99,7 +127,8 @@ function TemplateRow({ template }: { template: TemplateShown }) {
         <Box fontVariantNumeric="tabular-nums">{number(template.records)}</Box>
       </Flex>
       <Box fontSize="small" color="second">
-        one for each {template.anchor}
+        {template.anchor ? `one for each ${template.anchor}` : `one for each ${template.scope}`}
+        {template.learnt_records > 0 && ` · learnt from ${number(template.learnt_records)}`}
       </Box>
     </Box>
   )
@@ -110,16 +139,18 @@ interface SheetProps {
   template: TemplateShown
   act: ReactNode
   acts: ReactNode
+  wanted: Wanted
+  onWant: (wanted: Wanted) => void
 }
 
-function Sheet({ left, template, act, acts }: SheetProps) {
+function Sheet({ left, template, act, acts, wanted, onWant }: SheetProps) {
   const project = useProject()
-  const [onlyOpen, setOnlyOpen] = useState(false)
-  const [wanted, setWanted] = useState<number | null>(null)
-  const query = useInfiniteQuery(recordsQuery(project, template.id, onlyOpen))
+  const [picked, setPicked] = useState<number | null>(null)
+  const query = useInfiniteQuery(recordsQuery(project, template.id, wanted))
   const { rows: records = NO_ROWS, rest } = usePages(query, rowsOf)
-  const chosen = records.find((r) => r.id === wanted) ?? records[0]
-  const step = (by: number) => setWanted(stepped(records, (r) => r.id, chosen?.id ?? null, by)?.id ?? null)
+  const chosen = records.find((r) => r.id === picked) ?? records[0]
+  const narrowed = Boolean(wanted.look || wanted.field || wanted.unsigned)
+  const step = (by: number) => setPicked(stepped(records, (r) => r.id, chosen?.id ?? null, by)?.id ?? null)
   useKeys([
     { keys: ['.'], caps: [',', '.'], label: 'record', run: () => step(1), repeats: true },
     { keys: [','], caps: [','], label: 'previous record', run: () => step(-1), quiet: true, repeats: true },
@@ -139,7 +170,8 @@ function Sheet({ left, template, act, acts }: SheetProps) {
             </Box>
             <span>{plural(template.records, 'record')}</span>
             <span>{number(template.open)} open</span>
-            <CheckField label="open only" checked={onlyOpen} onChange={setOnlyOpen} />
+            <span>{number(template.signed)} signed</span>
+            {narrowed && <QuietAct onClick={() => onWant({})}>show all</QuietAct>}
           </Flex>
           <Flex gap="3" align="baseline">
             {template.records > 0 && (
@@ -156,6 +188,11 @@ function Sheet({ left, template, act, acts }: SheetProps) {
                 </LinkAct>
               </>
             )}
+            <LinkAct asChild>
+              <a href={downloadAddress(project, template.id, 'schema')} download={`${template.name}.schema.json`}>
+                JSON Schema
+              </a>
+            </LinkAct>
             {acts}
           </Flex>
         </Flex>
@@ -167,11 +204,11 @@ function Sheet({ left, template, act, acts }: SheetProps) {
         <Ask query={query}>
           {() =>
             records.length > 0 ? (
-              <RecordTable template={template} records={records} chosen={chosen?.id ?? null} onChoose={(r) => setWanted(r.id)} rest={rest} />
+              <RecordTable template={template} records={records} chosen={chosen?.id ?? null} onChoose={(r) => setPicked(r.id)} rest={rest} wanted={wanted} onWant={onWant} />
             ) : (
               <Empty act={act}>
-                {onlyOpen
-                  ? 'No record misses a required field.'
+                {narrowed
+                  ? 'No record is like that. Show all to see the others.'
                   : 'Records are made from gold where a sentence is signed, and from the evidence elsewhere. None has been assembled with this template.'}
               </Empty>
             )

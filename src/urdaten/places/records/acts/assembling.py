@@ -19,7 +19,7 @@ from urdaten.places.lists import acts as lists
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.records.acts.keeping import record_kept, told_values
 from urdaten.places.records.acts.templates import FOUND, PLACE, SIGNED, read_templates
-from urdaten.places.records.tables import AssemblyRow, RecordRow, TemplateRow
+from urdaten.places.records.tables import AssemblyRow, RecordRow, SignedTextRow, TemplateRow
 from urdaten.places.team.acts import Project
 from urdaten.places.texts import acts as texts
 from urdaten.platform.jobs import JobView, add_job
@@ -132,9 +132,15 @@ def replace_records(
     db.execute(delete(RecordRow).where(RecordRow.template_id.in_(templates), RecordRow.state == FOUND))
     kept = _Kept(list(db.scalars(select(RecordRow).where(RecordRow.template_id.in_(templates)))))
     count = kept.signed
+    done = {
+        (one.template_id, one.text_id)
+        for one in db.scalars(select(SignedTextRow).where(SignedTextRow.template_id.in_(templates)))
+    }
     rows: list[dict[str, Any]] = []
     for row in _rows(made, kept):
         count += 1
+        if (row["template_id"], row["text_id"]) in done:
+            row["looks"] = [*row["looks"], "new"]
         rows.append(row)
         if len(rows) == _AT_ONCE:
             db.execute(insert(RecordRow), rows)

@@ -19,6 +19,7 @@ LOOKS = {
     "not allowed": "have a value that is not allowed",
     "unsure": "are unsure",
     "differs": "would be found otherwise now",
+    "new": "were found where all was signed",
 }
 # A link or a record that is less probable is to be looked at.
 _SURE = 0.6
@@ -69,7 +70,7 @@ def looks_of(record: Record) -> list[str]:
     chances = [p.probability for parts in record.parts.values() for p in parts if p.probability is not None]
     chances += [record.probability] if record.probability is not None and not record.anchorless else []
     found = {
-        "missing": bool(record.missing),
+        "missing": bool(record.missing) and not record.anchorless,
         "no anchor": record.anchorless,
         "two values": bool(record.rivals),
         "unread": bool(faults - set(_BOUNDS)),
