@@ -61,7 +61,7 @@ def walk(page: Page, link: str) -> None:
     page.get_by_text("gave way to").first.wait_for()
     shoot(page, "pipeline")
     place(page, "Records")
-    page.get_by_role("button", name="assemble records").first.click()
+    page.get_by_role("button", name="learn from").first.click()
     page.get_by_role("row").filter(has_text="27/2").first.click(timeout=60_000)
     shoot(page, "records")
     place(page, "Desk")

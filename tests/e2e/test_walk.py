@@ -185,7 +185,7 @@ def test_from_signing_in_to_a_table(
 
     wait_for(scrolled_to_it, what="the last record")
     row.click()
-    expect(page.get_by_role("complementary")).to_contain_text("after “from”")
+    expect(page.get_by_role("complementary")).to_contain_text("behind “from”")
     with page.expect_download() as waiting:
         page.get_by_role("link", name="CSV").click()
     path = tmp_path / "calls.csv"
