@@ -207,4 +207,4 @@ def test_from_signing_in_to_a_table(
     with page.expect_download() as waiting:
         page.get_by_role("link", name="JSON Lines").click()
     lines = Path(waiting.value.path()).read_text().splitlines()
-    assert {"Velvet Heron"} <= {json.loads(line)["fields"]["vessel"][0]["value"] for line in lines}
+    assert {"Velvet Heron"} <= {json.loads(line)["record"].get("vessel") for line in lines}

@@ -38,7 +38,7 @@ export function RecordTable({ template, records, chosen, onChoose, rest, wanted,
     if (last && last.index >= records.length - 1) rest.more()
   }, [last, records.length, rest])
   return (
-    <Box ref={frame} flex="1" minH="40" overflow="auto" tabIndex={0} role="region" aria-label={`${template.name} records`}>
+    <Box ref={frame} data-sideways flex="1" minH="40" overflow="auto" tabIndex={0} role="region" aria-label={`${template.name} records`}>
       <chakra.table w="full" fontVariantNumeric="tabular-nums" css={{ borderCollapse: 'separate', borderSpacing: 0 }}>
         <thead>
           <tr>

@@ -80,7 +80,7 @@ export function Records() {
                 learn from {plural(chosen.signed, 'signed record')}
               </QuietAct>
             )}
-            <Flex gap="1">
+            <Flex gap="1" wrap="wrap">
               <QuietAct onClick={() => templates.open('add')}>new template</QuietAct>
               <QuietAct onClick={() => setBringing(true)}>from a JSON Schema</QuietAct>
             </Flex>
