@@ -146,10 +146,11 @@ class _Weeks:
         made["lost_to_opening"] = fields["told_opening"] - fields["gold_spans"]
         made["lost_to_linking"] = fields["told_links"] - fields["told_opening"]
         made["lost_to_values"] = 100 - fields["told_links"]
-        for template, own in zip(self._demo.templates, scores["gold_spans"], strict=True):
+        for k, template in enumerate(self._demo.templates):
             plain = template.name.lower().replace(" ", "_")
-            made[f"field_f1_{plain}"] = _together([own.fields])
-            made[f"opened_f1_{plain}"] = _together([own.opened])
+            for name in ("gold_spans", "pipeline_spans"):
+                made[f"field_f1_{plain}_{name}"] = _together([scores[name][k].fields])
+                made[f"opened_f1_{plain}_{name}"] = _together([scores[name][k].opened])
         return {name: round(value, 1) for name, value in made.items()}
 
     def speed(self, count: int) -> dict[str, float]:

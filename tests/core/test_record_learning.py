@@ -15,6 +15,7 @@ from urdaten.core.records import (
     About,
     Assembler,
     Field,
+    Linker,
     Names,
     Record,
     Signings,
@@ -22,12 +23,17 @@ from urdaten.core.records import (
     fitting_spans,
     learnt_bytes,
     learnt_from,
+    lesson_of,
     nearest_before,
     schema_of,
     score_records,
     teach,
+    teaching,
     template_of,
 )
+from urdaten.core.records.layout import Layout
+from urdaten.core.records.linker import Lesson
+from urdaten.core.records.linker import _part as teaching_part
 from urdaten.core.spans import SpanTable
 from urdaten.core.text import batch_of
 from urdaten.core.values import Reading, read_value
@@ -107,6 +113,35 @@ def test_what_was_signed_teaches_words_that_no_cue_names() -> None:
     assert plain[1] < 0.85
     assert learnt[0] > 0.97
     assert learnt[1] > 0.97
+
+
+def test_opening_learns_from_links_by_those_who_have_not_seen_the_text(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    sizes: list[int] = []
+    plain = teaching.learn
+
+    def watched(lessons: Sequence[Lesson]) -> Linker:
+        sizes.append(sum(lesson.records for lesson in lessons))
+        return plain(lessons)
+
+    monkeypatch.setattr(teaching, "learn", watched)
+    teach(CALL, signings(40, 1))
+    whole, *others = sizes
+    assert len(others) == 5
+    assert sum(whole - size for size in others) == whole
+
+
+def test_what_is_near_an_entity_without_a_record_may_be_its_own() -> None:
+    own = signings(60, 1)
+    lesson, signed = lesson_of(CALL, own)
+    assert set(lesson.unopened) == set(np.flatnonzero(~signed).tolist())
+    seen, right, known = teaching_part(lesson, Layout.of(CALL, lesson.material.types))
+    rows = [k for k, entity in enumerate(seen.entity.tolist()) if entity in lesson.unopened]
+    assert rows
+    of_none = [not lesson.right[int(seen.value[k])] for k in rows]
+    assert [bool(right[k]) for k in rows] == of_none
+    assert known.all()
 
 
 def test_a_few_signed_records_change_nothing() -> None:

@@ -13,6 +13,10 @@ from hypothesis import strategies as st
 
 from urdaten.core.formats import read_marked
 from urdaten.core.records import About, Assembler, Field, Names, Record, Template, TextRecords, assemble
+from urdaten.core.records.deciding import best_rows, decide
+from urdaten.core.records.linker import NOTHING_LEARNT
+from urdaten.core.records.material import material_of
+from urdaten.core.records.opening import may_open
 from urdaten.core.spans import Span, SpanTable
 from urdaten.core.text import analyse, batch_of
 from urdaten.errors import BadInput
@@ -121,6 +125,30 @@ def test_shortened_names_are_those_of_the_list_or_of_the_text() -> None:
         values("[VES Haldis] left [BTH Sill Wharf 3]; [VES Ketta] has [BTH 4].")[-1]["berth"]
         == "Sill Wharf 4"
     )
+
+
+def test_names_that_could_be_short_for_two_are_their_own() -> None:
+    text = "[VES Tern of Varnby] and [VES Tern of Hask] are out. The [VES Tern] lies at [BTH Coal Steps]."
+    assert values(text)[-1] == {"vessel": "Tern", "berth": "Coal Steps"}
+    assert NAMES.named("orrie l", "VES").name == "orrie l"
+    assert NAMES.named("corrie indmoor", "VES").name == "corrie indmoor"
+    assert NAMES.named("C L", "VES").name == "Corrie Lindmoor"
+    assert Names(entries={"VES": ["Corrie Lindmoor", "Clay Lantern"]}).named("C L", "VES").name == "C L"
+
+
+def test_a_day_and_the_moment_on_it_are_no_rivals() -> None:
+    (made,) = records("[VES Pellin] sailed [DAT Friday], as planned, out [TIM 0615] [DAT Friday].")
+    assert (made.value("sails"), made.rivals) == ("2026-07-03T06:15", [])
+    (made,) = records("[VES Pellin] sailed [DAT Friday], as planned, out [TIM 0615] [DAT Thursday].")
+    assert [part.written for _, part in made.rivals] != []
+
+
+def test_groups_bar_entities_that_lack_them_all() -> None:
+    body, spans = read_marked("[VES Pellin] at [BTH Coal Steps]. [VES Haldis] has [CGO salt].")
+    m = material_of(batch_of([body]), SpanTable.of_spans([sorted(spans)]), CALL, Names())
+    chance = np.zeros((2, len(CALL.filled)))
+    chance[0, 2], chance[1, 5] = 0.9, 0.9
+    assert may_open(m, chance).tolist() == [True, False]
 
 
 def test_two_calls_of_one_vessel_are_two_records() -> None:
@@ -387,10 +415,6 @@ def test_texts_are_assembled_alike_alone_and_together(texts: list[str]) -> None:
 @settings(max_examples=150, deadline=None)
 def test_places_are_given_out_as_well_as_can_be(count: int, anchors: int, chances: list[float]) -> None:
     """Against all ways to give ports to vessels, one port each at most."""
-    from urdaten.core.records.deciding import best_rows, decide
-    from urdaten.core.records.linker import NOTHING_LEARNT
-    from urdaten.core.records.material import material_of
-
     template = Template(
         name="x", anchor="v", fields=(Field(name="v", types=("VES",)), Field(name="p", types=("PRT",)))
     )

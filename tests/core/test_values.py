@@ -17,10 +17,12 @@ from urdaten.core.values import (
     Direction,
     Reading,
     Value,
+    compared,
     convert,
     fault_words,
     in_unit,
     later_days,
+    read_comparison,
     read_value,
     same_value,
     value_words,
@@ -231,4 +233,44 @@ def test_midnights_of_a_log() -> None:
     assert later_days(["06:00", "05:30", "07:00"]) == [0, 0, 0]
     assert later_days(["22:00", "01:00", "23:30", "02:00"]) == [0, 1, 0, 1]
     assert later_days(["23:00", "01:00", "22:00", "23:30", "00:30"]) == [0, 1, 0, 0, 1]
+    assert later_days(["14:00", "06:30"]) == [0, 0]
     assert later_days([]) == []
+
+
+@pytest.mark.parametrize(
+    ("written", "kind", "other", "expected"),
+    [
+        ("two hours later", "moment", "2026-12-31T23:00", "2027-01-01T01:00"),
+        ("two hours earlier", "moment", "2026-08-04T01:30", "2026-08-03T23:30"),
+        ("an hour after", "time", "23:30", "00:30"),
+        ("ten minutes before that", "time", "05:05", "04:55"),
+        ("a week later", "date", "2026-12-28", "2027-01-04"),
+        ("two days earlier", "date", "2026-03-01", "2026-02-27"),
+        ("two hours later", "date", "2026-03-01", None),
+        ("half that weight", "quantity", "800 t", "400 t"),
+        ("a third of that", "quantity", "900 t", "300 t"),
+        ("twice as much", "quantity", "1.5 t", "3 t"),
+        ("three times that", "number", "7", "21"),
+        ("a metre longer than the other", "quantity", "80 m", "81 m"),
+        ("20 cm less", "quantity", "7.5 m", "7.3 m"),
+        ("10 t more", "quantity", "500 kg", "10500 kg"),
+        ("10 t more", "quantity", "80 m", None),
+        ("the same weight", "quantity", "800 t", "800 t"),
+        ("half that weight", "quantity", "40 to 50 t", None),
+        ("half that weight", "quantity", "several", None),
+        ("half that", "date", "2026-03-01", None),
+    ],
+)
+def test_values_that_follow_from_another(written: str, kind: str, other: str, expected: str | None) -> None:
+    comparison = read_comparison(written, value_words("en"))
+    assert comparison is not None
+    made = compared(comparison, read_value(other, kind, Reading()))
+    assert (None if made is None else made.text) == expected
+    assert made is None or (made.derived and made.notes[-1].what == "derived from")
+
+
+@pytest.mark.parametrize(
+    "written", ["800 t", "half a tonne", "half", "twice", "two hours", "later", "salt", "Monday"]
+)
+def test_what_does_not_refer_to_another_value(written: str) -> None:
+    assert read_comparison(written, value_words("en")) is None

@@ -21,7 +21,6 @@ from urdaten.core.values import (
     Value,
     ValueWords,
     compared,
-    day_of,
     joined,
     later_days,
     read_comparison,
@@ -200,11 +199,10 @@ def _within(value: Value, f: Field) -> bool:
 
 
 def same_for(one: Value, other: Value) -> bool:
-    """Do two spans of a field say the same? A day says nothing against its own moment."""
-    if one.kind in ("date", "moment") and other.kind in ("date", "moment"):
-        first, second = day_of(one), day_of(other)
-        if first is not None and second is not None:
-            return first == second
+    """Do two spans of a field say the same? A day says nothing against a moment on it."""
+    if one.kind == other.kind == "moment":
+        (day, _, time), (other_day, _, other_time) = one.text.partition("T"), other.text.partition("T")
+        return day == other_day and (time == other_time or not time or not other_time)
     return one.text == other.text and one.unit == other.unit
 
 
