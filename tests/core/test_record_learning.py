@@ -32,8 +32,9 @@ from urdaten.core.records import (
     template_of,
 )
 from urdaten.core.records.layout import Layout
-from urdaten.core.records.linker import Lesson
+from urdaten.core.records.linker import Lesson, learn
 from urdaten.core.records.linker import _part as teaching_part
+from urdaten.core.records.template import Kind
 from urdaten.core.spans import SpanTable
 from urdaten.core.text import batch_of
 from urdaten.core.values import Reading, read_value
@@ -119,7 +120,7 @@ def test_opening_learns_from_links_by_those_who_have_not_seen_the_text(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     sizes: list[int] = []
-    plain = teaching.learn
+    plain = learn
 
     def watched(lessons: Sequence[Lesson]) -> Linker:
         sizes.append(sum(lesson.records for lesson in lessons))
@@ -293,7 +294,9 @@ def test_the_baseline_goes_by_what_stands_before() -> None:
 
 
 NAMES = st.text(st.characters(categories=["L", "N"]), min_size=1, max_size=8)
-KINDS = st.sampled_from(["none", "name", "date", "time", "moment", "number", "quantity", "money", "code"])
+KINDS: st.SearchStrategy[Kind] = st.sampled_from(
+    ["none", "name", "date", "time", "moment", "number", "quantity", "money", "code"]
+)
 
 
 @st.composite
@@ -302,7 +305,7 @@ def templates(draw: st.DrawFn) -> Template:
     anchor = draw(st.sampled_from([*names, ""]))
     fields = []
     for name in names:
-        kind = draw(KINDS)
+        kind: Kind = draw(KINDS)
         own = name == anchor
         fields.append(
             Field(

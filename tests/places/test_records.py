@@ -26,7 +26,10 @@ def template(api: Api, name: str = "Port call") -> dict[str, Any]:
 
 
 def page(api: Api, template_id: int, **wanted: Any) -> list[dict[str, Any]]:
-    return api.get(f"/records/templates/{template_id}/records", limit=1000, **wanted)["records"]
+    found: list[dict[str, Any]] = api.get(f"/records/templates/{template_id}/records", limit=1000, **wanted)[
+        "records"
+    ]
+    return found
 
 
 @pytest.fixture
@@ -135,7 +138,7 @@ def test_records_are_sorted_by_any_field_page_by_page(signed_demo: Api) -> None:
         rows: list[dict[str, Any]] = []
         after = None
         while True:
-            more = {} if after is None else {"after": after}
+            more: dict[str, Any] = {} if after is None else {"after": after}
             answer = signed_demo.get(
                 f"/records/templates/{call['id']}/records", limit=7, sort=name, down=down, **more
             )

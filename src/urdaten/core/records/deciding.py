@@ -19,6 +19,8 @@ _SECOND = 0.2
 # A field that a record needs is worth so much more in the log of a probability.
 _REQUIRED = 0.7
 _NEVER = -1e6
+# A shared value belongs to another record as well that is so probable, and more so than none.
+_SHARED = 0.1
 _EARLIER = 1e-9
 # What belonging to no record is worth, and to one that is not open, against a record that is.
 NONE_AT = 0.8
@@ -109,7 +111,7 @@ def decide(
                 and seen.field[row] == seen.field[choice.row]
                 and seen.entity[row] >= 0
                 and seen.entity[row] != seen.entity[choice.row]
-                and probability[row] >= probability[int(seen.first[value + 1]) - 1]
+                and probability[row] >= max(_SHARED, float(probability[int(seen.first[value + 1]) - 1]))
             ]
     return chosen
 

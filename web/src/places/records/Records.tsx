@@ -101,7 +101,15 @@ export function Records() {
           </ResourceSheet>
         </Columns>
       )}
-      {bringing && <SchemaWindow onClose={() => setBringing(false)} onDone={templates.saved} />}
+      {bringing && (
+        <SchemaWindow
+          onClose={() => setBringing(false)}
+          onDone={(made) => {
+            setBringing(false)
+            templates.saved(made)
+          }}
+        />
+      )}
       <ResourceWindows
         resource={templates}
         open={chosen}
