@@ -65,8 +65,12 @@ def test_what_is_learnt_makes_better_records(signed_demo: Api) -> None:
     assert before > 10
     message = assemble(signed_demo, "learning")
     call = template(signed_demo)
-    assert call["learnt_records"] == call["signed"]
-    assert f"“Port call” from {call['signed']}" in message
+    # The test split teaches nothing.
+    of_test = [
+        r for r in page(signed_demo, call["id"]) if r["state"] == "signed" and r["text_title"][:2] == "38"
+    ]
+    assert call["learnt_records"] == call["signed"] - len(of_test) < call["signed"]
+    assert f"“Port call” from {call['learnt_records']}," in message
     assert unsigned_faults() < before / 2
 
 

@@ -8678,7 +8678,7 @@ export interface components {
             id: number;
             /**
              * Learnt Records
-             * @description signed records that linking has learnt from
+             * @description signed records that linking has learnt from; none of the test split
              */
             learnt_records: number;
             /** Name */

@@ -71,7 +71,9 @@ class TemplateShown(Shown):
     records: int
     open: int = Field(description="records that miss a required field")
     signed: int = Field(description="records that somebody has signed")
-    learnt_records: int = Field(description="signed records that linking has learnt from")
+    learnt_records: int = Field(
+        description="signed records that linking has learnt from; none of the test split"
+    )
     stale: bool = Field(description="something has changed since the records were assembled")
 
 

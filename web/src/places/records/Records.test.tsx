@@ -159,7 +159,7 @@ describe('Records', () => {
       'POST /records/learning': new Refusal(409, { detail: 'Records are being learnt from already.' }),
       'POST /records/templates/schema': new Refusal(422, { detail: 'The schema has no title, which is the template’s name.' }),
     })
-    await userEvent.click(await screen.findByRole('button', { name: 'learn from 1 signed record' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'learn from signed records' }))
     expect(await screen.findByText('Records are being learnt from already.')).toBeInTheDocument()
     await userEvent.click(screen.getByRole('button', { name: 'from a JSON Schema' }))
     const file = await screen.findByLabelText('JSON Schema, draft 2020-12')

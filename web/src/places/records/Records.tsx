@@ -77,7 +77,7 @@ export function Records() {
             {act}
             {chosen && chosen.signed > 0 && (
               <QuietAct onClick={() => learn.run()} disabled={running !== undefined || learn.busy}>
-                learn from {plural(chosen.signed, 'signed record')}
+                learn from signed records
               </QuietAct>
             )}
             <Flex gap="1" wrap="wrap">

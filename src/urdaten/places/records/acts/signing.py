@@ -88,9 +88,9 @@ def signed_texts(db: Session, template_id: int) -> list[int]:
 
 
 def signings_of(db: Session, project: Project, stored: StoredTemplate) -> Signings:
-    """What signed texts teach of a template."""
+    """What signed texts teach of a template; those of the test split teach nothing."""
     wanted = set(signed_texts(db, stored.id))
-    chosen = [text for text in texts.all_texts(db, project.id) if text.id in wanted]
+    chosen = [text for text in texts.all_texts(db, project.id) if text.id in wanted and text.split != "test"]
     ground = ground_of(db, project, chosen)
     by_text: dict[int, list[dict[str, list[str]]]] = {}
     rows = db.scalars(
