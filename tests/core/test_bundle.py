@@ -28,6 +28,7 @@ from urdaten.core.bundle import (
 )
 from urdaten.core.lists import Entry, listfile
 from urdaten.core.pipeline import Beside, Weigher, build, standard
+from urdaten.core.records import Assembler, Field, Template, learnt_bytes
 from urdaten.errors import BadFile, BadInput, NotFound
 
 from .bundles import GOODS, SHIPS, TEXTS, small_bundle
@@ -264,3 +265,39 @@ def test_weights_go_with_it() -> None:
     assert from_bytes(data).weigher == weigher
     assert {source for own in told(data=data) for *_, source in own} == {"tagger"}
     assert to_bytes(from_bytes(data)) == data
+
+
+def test_what_was_learnt_for_a_template_comes_along() -> None:
+    call = small_bundle().templates[0]
+    data = learnt_bytes(Assembler(template=call))
+    bundle = small_bundle(learnt={"call": data})
+    again = from_bytes(to_bytes(bundle))
+    assert again.learnt == {"call": data}
+    assert again.assembler("call") == Assembler(template=call)
+    assert to_bytes(again) == to_bytes(bundle)
+    other = learnt_bytes(Assembler(template=replace(call, fields=call.fields[:1])))
+    with pytest.raises(BadFile, match=r"records/1\.bin") as caught:
+        from_bytes(to_bytes(small_bundle(learnt={"call": other})))
+    assert caught.value.detail["part"] == "records/1.bin"
+
+
+def test_records_are_reckoned_from_the_day_that_a_text_tells() -> None:
+    call = Template(
+        name="call",
+        anchor="vessel",
+        fields=(
+            Field(name="vessel", types=("VES",), kind="name"),
+            Field(name="desk", types=(), default_from="kind"),
+            Field(name="day", types=(), kind="date", default="tomorrow"),
+        ),
+    )
+    runner = Runner(small_bundle(templates=(call,)))
+    text = {"text": "The Tern of Varnby sailed.", "meta": {"dated": "2026-12-31", "kind": "log"}}
+    ((found,),) = (one.records for one in runner.run([text], "call"))
+    assert {name: found.value(name) for name in found.values} == {
+        "vessel": "Tern of Varnby",
+        "desk": "log",
+        "day": "2027-01-01",
+    }
+    ((bare,),) = (one.records for one in runner.run(["The Tern of Varnby sailed."], "call"))
+    assert bare.values["day"][0].fault == "no day to reckon from"
