@@ -113,6 +113,15 @@ def test_a_record_is_signed_withdrawn_and_turned_down(demo_api: Api) -> None:
     demo_api.post(f"/records/{first['id']}/sign", expect=404)
 
 
+def test_a_removed_text_takes_its_signed_records_along_and_brings_them_back(signed_demo: Api) -> None:
+    call = template(signed_demo)
+    before = [r for r in page(signed_demo, call["id"]) if r["text_title"] == "28/5"]
+    made = signed_demo.delete(f"/texts/{before[0]['text_id']}", expect=200)
+    assert template(signed_demo)["signed"] == call["signed"] - len(before)
+    signed_demo.post(f"/texts/acts/{made['id']}/undo", expect=200)
+    assert [r for r in page(signed_demo, call["id"]) if r["text_title"] == "28/5"] == before
+
+
 def test_annotators_sign_and_readers_do_not(demo_api: Api) -> None:
     assemble(demo_api)
     (first, *_) = page(demo_api, template(demo_api)["id"])

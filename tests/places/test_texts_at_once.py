@@ -361,5 +361,5 @@ def test_only_rows_that_the_database_deletes_along_are_taken_out() -> None:
                 held.add(table.name)
     assert held == {
         *("text", "sentence", "annotation", "span", "turned_down", "question", "tally"),
-        *("round_text", "scored_sentence", "record"),
+        *("round_text", "scored_sentence", "record", "record_signed_text"),
     }

@@ -8,8 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from urdaten.core.arrays import Bools, Floats, Ints
-from urdaten.core.records import deciding
-from urdaten.core.records.deciding import Choice, best_rows, chances, decide, told
+from urdaten.core.records.deciding import NONE_AT, Choice, best_rows, chances, decide, told
 from urdaten.core.records.layout import RELATIONS
 from urdaten.core.records.linker import BEHIND_CUE, CUE_REACH, NOTHING_LEARNT, Linker, cue_codes, speaks_for
 from urdaten.core.records.material import UNKNOWN, About, material_of
@@ -83,19 +82,14 @@ class _Assembly:
         self._chance = chances(m, self._seen, self._probability)
         self._open_chance = assembler.opener.probabilities(m, self._chance)
         self._open = self._opened(opened)
-        self._best = best_rows(self._seen, self._given_open())
+        self._best = best_rows(self._seen, self._worth())
         self._values = Values(words, names)
         self._ways = ways_of(m, words)
         self._cue_kept: Ints | None = None
 
-    def _given_open(self) -> Floats:
-        """Probabilities as they count when it is known which records are open: what could belong to no record is worth less,
-        what belongs to one that is not open as much as belonging to none."""
-        seen, probability = self._seen, self._probability
-        shut = seen.entity >= 0
-        shut[shut] = ~self._open[seen.entity[shut]]
-        made = np.where(seen.entity < 0, probability * deciding.NONE_AT, probability)
-        return np.where(shut, made * deciding.SHUT_AT, made)
+    def _worth(self) -> Floats:
+        """Probabilities as values are given out by them: belonging to no record is worth a little less than it is probable."""
+        return np.where(self._seen.entity < 0, self._probability * NONE_AT, self._probability)
 
     def _opened(self, told: Sequence[frozenset[str]] | None) -> Bools:
         m = self._material

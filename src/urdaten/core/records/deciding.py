@@ -19,12 +19,13 @@ _SECOND = 0.2
 # A field that a record needs is worth so much more in the log of a probability.
 _REQUIRED = 0.7
 _NEVER = -1e6
-# A shared value belongs to another record as well that is so probable, and more so than none.
-_SHARED = 0.1
+# A shared value belongs to another record of its sentence as well that is so probable, and more so than none.
+_SHARED = 0.03
+# Of places in words (layout.RELATIONS) the first that is in another sentence.
+_OTHER_SENTENCE = 9
 _EARLIER = 1e-9
-# What belonging to no record is worth, and to one that is not open, against a record that is.
+# What belonging to no record is worth against belonging to one as probably; found on train and dev weeks.
 NONE_AT = 0.8
-SHUT_AT = 1.0
 
 
 @dataclass
@@ -111,6 +112,7 @@ def decide(
                 and seen.field[row] == seen.field[choice.row]
                 and seen.entity[row] >= 0
                 and seen.entity[row] != seen.entity[choice.row]
+                and seen.place[row, 0] < _OTHER_SENTENCE
                 and probability[row] >= max(_SHARED, float(probability[int(seen.first[value + 1]) - 1]))
             ]
     return chosen

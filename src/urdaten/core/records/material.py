@@ -217,12 +217,11 @@ def material_of(batch: Batch, table: SpanTable, template: Template, names: Names
     within = _token_of(batch, table.text[held], table.start[held])
     first = np.where(last > first, first, within)
     last = np.maximum(last, first + 1)
-    inside = (
-        (first < len(batch.word))
-        & (batch.text[np.minimum(first, max(len(batch.word) - 1, 0))] == table.text[held])
-        if len(batch.word)
-        else first < 0
-    )
+    tokens = len(batch.word)
+    inside = first < tokens
+    if tokens:
+        # What lies behind a text's last word is of no sentence.
+        inside &= batch.text[np.minimum(first, tokens - 1)] == table.text[held]
     held, first, last = held[inside], first[inside], last[inside]
     order = np.lexsort((of_table[table.type[held]], last, first))
     held, first, last = held[order], first[order].astype(np.int32), last[order].astype(np.int32)

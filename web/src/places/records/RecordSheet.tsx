@@ -10,6 +10,7 @@ import { Ask } from '../../parts/Ask'
 import { Act, LinkAct, QuietAct } from '../../parts/controls'
 import { useKeys } from '../../parts/keys'
 import { Heading, Section } from '../../parts/layout'
+import { tell } from '../../parts/notes'
 import { TypeCode } from '../../parts/signs'
 import { useAct } from '../../parts/useAct'
 import { StaveList } from '../../stave/StaveList'
@@ -67,7 +68,11 @@ function Values({ record, template, hues }: ValuesProps) {
       if (how === 'refuse') return api.POST('/api/projects/{project}/records/{record_id}/refuse', params)
       return api.POST('/api/projects/{project}/records/{record_id}/reopen', params)
     },
-    { changes: 'records' },
+    {
+      changes: 'records',
+      // It is gone from the table: the way back is offered where it went.
+      onDone: (_, how) => how === 'refuse' && tell(`A record of ${record.text_title} is turned down.`, { label: 'undo', onClick: () => move.run('reopen') }),
+    },
   )
   const signed = record.state === 'signed'
   useKeys(

@@ -126,16 +126,18 @@ describe('Records', () => {
   })
 
   it('signs by key, turns down, and withdraws', async () => {
-    const { asked } = openPlace(<Records />, 'records/1', { ...ANSWERS, 'POST /records/11/sign': detail(0), 'POST /records/11/refuse': detail(0), 'POST /records/12/reopen': detail(1) })
+    const { asked } = openPlace(<Records />, 'records/1', { ...ANSWERS, 'POST /records/11/sign': detail(0), 'POST /records/11/refuse': detail(0), 'POST /records/11/reopen': detail(0), 'POST /records/12/reopen': detail(1) })
     await screen.findByText('Would also fit')
     await userEvent.keyboard('{Enter}')
     await waitFor(() => expect(written(asked).map((one) => one.what)).toEqual(['POST /records/11/sign']))
     await userEvent.click(screen.getByRole('button', { name: 'turn down' }))
     await waitFor(() => expect(written(asked)).toHaveLength(2))
+    await userEvent.click(await screen.findByRole('button', { name: 'undo' }))
+    await waitFor(() => expect(written(asked).map((one) => one.what)).toContain('POST /records/11/reopen'))
     await userEvent.keyboard('.')
     expect(await screen.findByText('Would be found otherwise now')).toBeInTheDocument()
     await userEvent.click(screen.getByRole('button', { name: 'withdraw the signature' }))
-    await waitFor(() => expect(written(asked).map((one) => one.what)).toEqual(['POST /records/11/sign', 'POST /records/11/refuse', 'POST /records/12/reopen']))
+    await waitFor(() => expect(written(asked).map((one) => one.what)).toEqual(['POST /records/11/sign', 'POST /records/11/refuse', 'POST /records/11/reopen', 'POST /records/12/reopen']))
   })
 
   it('narrows the table by what there is to look at or a value, and sorts it', async () => {
