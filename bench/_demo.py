@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from urdaten.core.tagger import GoldText, Neighbours, TaggerInput
+from urdaten.core.tagger import GoldText, Neighbours, Tagger, TaggerInput, preset, train
 from urdaten.core.text import Analysis, Vocabulary, batch_of
 from urdaten.demo.evidence import found_in
 from urdaten.demo.files import read_demo
+from urdaten.installed import general_lexicon
 
 
 @dataclass(frozen=True)
@@ -37,3 +39,19 @@ def demo_texts() -> DemoTexts:
     neighbours = Neighbours()
     neighbours.add(unsigned)
     return DemoTexts(types, vocabulary, split["train"], split["dev"], split["test"], neighbours)
+
+
+def trained(texts: DemoTexts, own: Sequence[GoldText]) -> Tagger:
+    """A tagger of the preset "thorough" that has learnt from some texts, watched on dev."""
+    return train(
+        own,
+        texts.dev,
+        texts.vocabulary,
+        texts.types,
+        preset("thorough"),
+        lambda *_: None,
+        lambda: False,
+        unsigned=texts.unsigned,
+        general=general_lexicon(),
+        threads=2,
+    )

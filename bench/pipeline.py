@@ -23,7 +23,7 @@ from itertools import islice
 from pathlib import Path
 
 import numpy as np
-from _demo import DemoTexts, demo_texts
+from _demo import DemoTexts, demo_texts, trained
 from _keys import begin_training, keys_per_span, use_tagger, weigh
 from _running import at_the_desk
 
@@ -44,13 +44,12 @@ from urdaten.core.pipeline import (
 )
 from urdaten.core.scoring import score_spans
 from urdaten.core.spans import Span, SpanTable
-from urdaten.core.tagger import Tagger, preset, train
+from urdaten.core.tagger import Tagger
 from urdaten.core.text import batch_of
 from urdaten.demo.bundle import demo_bundle
 from urdaten.demo.files import Bulletin, Demo, read_demo
 from urdaten.demo.stream import generate
 from urdaten.errors import BadFile
-from urdaten.installed import general_lexicon
 
 AT_A_TIME = 200
 ROUNDS = 3
@@ -65,7 +64,7 @@ def measure(full: bool) -> dict[str, float]:
     """Every figure by name. With `full`, a stream of 20 000 bulletins instead of 4 000, 2 000 bad bundles instead of 200, and
     weights learnt from train as well, with taggers that have not seen it, and the keys that gold costs with them."""
     demo, texts = read_demo(), demo_texts()
-    tagger = _trained(texts, texts.train)
+    tagger = trained(texts, texts.train)
     bundle = demo_bundle(demo, tagger)
     data = to_bytes(bundle)
     with tempfile.TemporaryDirectory(prefix="urdaten-") as folder:
@@ -82,21 +81,6 @@ def measure(full: bool) -> dict[str, float]:
     if full:
         figures |= _keys(demo)
     return figures | _bad_bundles(demo_bundle(demo, tagger), 2_000 if full else 200)
-
-
-def _trained(texts: DemoTexts, own: Sequence[object]) -> Tagger:
-    return train(
-        own,  # type: ignore[arg-type] # texts as demo_texts has them
-        texts.dev,
-        texts.vocabulary,
-        texts.types,
-        preset("thorough"),
-        lambda *_: None,
-        lambda: False,
-        unsigned=texts.unsigned,
-        general=general_lexicon(),
-        threads=2,
-    )
 
 
 # Speed
@@ -254,7 +238,7 @@ def _held_out(demo: Demo, texts: DemoTexts, own: Sequence[Bulletin]) -> list[Sig
     found = []
     for number in range(5):
         held = set(groups[number::5])
-        tagger = _trained(texts, [one for one in texts.train if one.item.group not in held])
+        tagger = trained(texts, [one for one in texts.train if one.item.group not in held])
         found.append(_Split(demo, [one for one in own if one.group in held], tagger, SECOND_THOUGHTS).signed)
     return found
 

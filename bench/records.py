@@ -12,7 +12,7 @@ import json
 import time
 from collections.abc import Mapping, Sequence
 
-from _demo import DemoTexts, demo_texts
+from _demo import demo_texts, trained
 
 from urdaten.core.lists import Gazetteer
 from urdaten.core.pipeline import Beside, TaggerStage
@@ -32,13 +32,12 @@ from urdaten.core.records import (
 )
 from urdaten.core.scoring import Figures
 from urdaten.core.spans import SpanTable
-from urdaten.core.tagger import Tagger, preset, train
+from urdaten.core.tagger import Tagger
 from urdaten.core.text import Batch, Vocabulary, batch_of, fold
 from urdaten.demo.bundle import demo_bundle
 from urdaten.demo.files import Bulletin, Demo, read_demo
 from urdaten.demo.gold_records import read_gold_records
 from urdaten.demo.stream import generate
-from urdaten.installed import general_lexicon
 
 AT_A_TIME = 200
 ROUNDS = 3
@@ -47,27 +46,12 @@ ROUNDS = 3
 def measure(full: bool) -> dict[str, float]:
     """Every figure by name, in per cent where it is an F1. With `full`, a stream of 20 000 bulletins instead of 2 000."""
     demo, texts = read_demo(), demo_texts()
-    tagger = _trained(texts)
+    tagger = trained(texts, texts.train)
     weeks = _Weeks(demo, tagger)
     figures: dict[str, float] = {}
     for name, learnt, judged in (("dev", ("train",), "dev"), ("test", ("train", "dev"), "test")):
         figures |= {f"{name}_{what}": value for what, value in weeks.figures(learnt, judged).items()}
     return figures | weeks.speed(20_000 if full else 2_000)
-
-
-def _trained(texts: DemoTexts) -> Tagger:
-    return train(
-        texts.train,
-        texts.dev,
-        texts.vocabulary,
-        texts.types,
-        preset("thorough"),
-        lambda *_: None,
-        lambda: False,
-        unsigned=texts.unsigned,
-        general=general_lexicon(),
-        threads=2,
-    )
 
 
 class _Weeks:

@@ -123,6 +123,14 @@ def test_ends_and_units_are_kept_apart() -> None:
     assert not read_value("400 t", "quantity", Reading()).about
 
 
+@pytest.mark.parametrize("kind", KINDS)
+def test_long_words_stay_whole(kind: str) -> None:
+    written = "salt " * 60
+    value = read_value(written, kind, Reading())
+    assert value.text == written.strip()
+    assert value.fault == ("" if kind in ("none", "name") else "too long")
+
+
 def test_codes_by_pattern() -> None:
     assert read_value("ab 12-34", "code", Reading()).text == "AB1234"
     assert read_value("ab 1234", "code", Reading(pattern=r"[A-Z]{2}\d{4}")).text == "AB1234"

@@ -70,7 +70,7 @@ def test_what_is_learnt_makes_better_records(signed_demo: Api) -> None:
         r for r in page(signed_demo, call["id"]) if r["state"] == "signed" and r["text_title"][:2] == "38"
     ]
     assert call["learnt_records"] == call["signed"] - len(of_test) < call["signed"]
-    assert f"“Port call” from {call['learnt_records']}," in message
+    assert f"“Port call” from {call['learnt_records']};" in message
     assert unsigned_faults() < before / 2
 
 
@@ -122,7 +122,7 @@ def test_a_removed_text_takes_its_signed_records_along_and_brings_them_back(sign
     assert [r for r in page(signed_demo, call["id"]) if r["text_title"] == "28/5"] == before
 
 
-def test_annotators_sign_and_readers_do_not(demo_api: Api) -> None:
+def test_annotators_sign_as_well(demo_api: Api) -> None:
     assemble(demo_api)
     (first, *_) = page(demo_api, template(demo_api)["id"])
     assert demo_api.other("jo").post(f"/records/{first['id']}/sign", expect=200)["state"] == "signed"
@@ -134,11 +134,11 @@ def test_a_text_teaches_when_all_of_its_records_are_settled(demo_api: Api) -> No
     own = [r for r in page(demo_api, incident["id"]) if r["text_title"] == "27/14"]
     assert len(own) == 2
     demo_api.post(f"/records/{own[0]['id']}/sign", expect=200)
-    assert "“Incident” from 0" in assemble(demo_api, "learning")
+    assert "“Incident” from none, which takes 8 signed ones" in assemble(demo_api, "learning")
     own = [r for r in page(demo_api, incident["id"]) if r["text_title"] == "27/14" and r["state"] == "found"]
     demo_api.post(f"/records/{own[0]['id']}/refuse", expect=200)
     # One signed record is too few to learn from, and is not counted as learnt.
-    assert "“Incident” from 0" in assemble(demo_api, "learning")
+    assert "“Incident” from none, which takes 8 signed ones" in assemble(demo_api, "learning")
     with transaction(demo_api.settings.database_url) as db:
         from urdaten.places.records import acts
 

@@ -11,11 +11,12 @@ from urdaten.core.records.opening import Opener
 from urdaten.core.records.record import Linked, Part, Record, Settled, TextRecords
 from urdaten.core.records.schema import schema_of, template_of
 from urdaten.core.records.scoring import Entry, RecordScores, score_records
-from urdaten.core.records.teaching import Signed, Signings, fitting_spans, lesson_of, teach
+from urdaten.core.records.teaching import LEAST_RECORDS, Signed, Signings, fitting_spans, lesson_of, teach
 from urdaten.core.records.telling import why_words
 from urdaten.core.records.template import Field, Template
 
 __all__ = [
+    "LEAST_RECORDS",
     "MOST_NAMES",
     "About",
     "Assembler",

@@ -3,6 +3,9 @@
 from urdaten.core.values.codes import check_pattern
 from urdaten.core.values.comparing import Comparison, compared, read_comparison
 from urdaten.core.values.days import Direction, day_of
+from urdaten.core.values.english import ENGLISH
+from urdaten.core.values.german import GERMAN
+from urdaten.core.values.languages import value_words
 from urdaten.core.values.moments import joined, later_days
 from urdaten.core.values.money import CURRENCIES
 from urdaten.core.values.quantities import in_unit
@@ -10,7 +13,7 @@ from urdaten.core.values.reading import Reading, read_value, same_value
 from urdaten.core.values.telling import fault_words, note_words, value_words_of
 from urdaten.core.values.units import UNITS, convert
 from urdaten.core.values.value import KINDS, Note, Value, plain_figure, unread
-from urdaten.core.values.words import ENGLISH, GERMAN, NEUTRAL, ValueWords, value_words
+from urdaten.core.values.words import NEUTRAL, ValueWords
 
 __all__ = [
     "CURRENCIES",

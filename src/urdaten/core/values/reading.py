@@ -10,12 +10,13 @@ from urdaten.core.text import fold
 from urdaten.core.values.clock import read_clock
 from urdaten.core.values.codes import read_code
 from urdaten.core.values.days import Direction, read_day
+from urdaten.core.values.english import ENGLISH
 from urdaten.core.values.moments import read_moment
 from urdaten.core.values.money import read_money
 from urdaten.core.values.numbers import read_number
 from urdaten.core.values.quantities import read_quantity, same_quantity
 from urdaten.core.values.value import Value, unread
-from urdaten.core.values.words import ENGLISH, ValueWords
+from urdaten.core.values.words import ValueWords
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -47,10 +48,8 @@ LONGEST = 200
 
 def read_value(written: str, kind: str, how: Reading) -> Value:
     """A value of one of KINDS from the words as they are written. What cannot be read is told by its fault; nothing raises."""
-    if len(written) > LONGEST:
-        return unread(
-            kind, written[:LONGEST], "no number" if kind in ("number", "quantity", "money") else "no moment"
-        )
+    if len(written) > LONGEST and kind not in ("none", "name"):
+        return unread(kind, written, "too long")
     return _READERS[kind](written, how)
 
 

@@ -55,6 +55,7 @@ _FAULTS = {
     "not as the pattern has it": "it does not fit the pattern",
     "nothing to compare with": "it refers to another value, and there is none",
     "out of range": "out of range",
+    "too long": "it is too long for one value",
     "unclear figure": "the figure can be read in two ways",
     "unknown unit": "the unit is not known",
 }

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from urdaten.core.records import Record, teach
+from urdaten.core.records import LEAST_RECORDS, Record, teach
 from urdaten.errors import Stopped
 from urdaten.places.pipeline import acts as pipeline
 from urdaten.places.records import acts
@@ -38,8 +38,10 @@ def run_learning(context: JobContext) -> str:
         assembler = teach(stored.template, signings)
         with transaction(context.database_url) as db:
             acts.keep_learnt(db, project.id, stored.id, assembler)
-        learnt.append(f"“{stored.template.name}” from {assembler.linker.records}")
-    return _assemble(context, f"Learnt {', '.join(learnt)} signed records. ")
+        count = assembler.linker.records
+        told = str(count) if count else f"none, which takes {LEAST_RECORDS} signed ones"
+        learnt.append(f"“{stored.template.name}” from {told}")
+    return _assemble(context, f"Learnt {'; '.join(learnt)}. ")
 
 
 def _assemble(context: JobContext, before: str = "") -> str:

@@ -155,6 +155,22 @@ describe('Records', () => {
     await waitFor(() => expect(wanted()).toMatchObject({ sort: 'from', down: 'true' }))
   })
 
+  it('forgets what was wanted of a template when another one is opened', async () => {
+    const other = { ...TEMPLATE, id: 2, name: 'Incident', anchor: 'what', fields: [{ ...FIELD, name: 'what', types: ['INC'] }], opens: [] }
+    const { asked } = openPlace(<Records />, 'records/1', {
+      ...ANSWERS,
+      'GET /records/templates': [TEMPLATE, other],
+      'GET /records/templates/2/records': PAGE,
+      'GET /records/templates/2/counts': { looks: [], fields: [] },
+    })
+    const wanted = (id: number) => asked.filter((one) => one.what === `GET /records/templates/${id}/records`).at(-1)?.body
+    await userEvent.click(await screen.findByRole('button', { name: /Varnby/ }))
+    await waitFor(() => expect(wanted(1)).toMatchObject({ field: 'from', value: 'Varnby' }))
+    await userEvent.click(screen.getByRole('option', { name: /Incident/ }))
+    await waitFor(() => expect(asked.map((one) => one.what)).toContain('GET /records/templates/2/records'))
+    expect(wanted(2) ?? {}).not.toHaveProperty('field')
+  })
+
   it('learns from what is signed, and takes a template from a JSON Schema', async () => {
     const { asked } = openPlace(<Records />, 'records/1', {
       ...ANSWERS,

@@ -26,6 +26,7 @@ import { SchemaWindow } from './SchemaWindow'
 import { TemplateForm } from './TemplateForm'
 
 const rowsOf = (page: RecordPage) => page.records
+const NOTHING: Wanted = {}
 const NO_ROWS: readonly RecordShown[] = []
 
 /** Records assembled per text by a template: look through them, take them out. */
@@ -40,7 +41,10 @@ export function Records() {
   const assemble = useAct(() => api.POST('/api/projects/{project}/records/assembly', { params: { path: { project } } }), { changes: 'records' })
   const learn = useAct(() => api.POST('/api/projects/{project}/records/learning', { params: { path: { project } } }), { changes: 'records' })
   const [bringing, setBringing] = useState(false)
-  const [wanted, setWanted] = useState<Wanted>({})
+  // What is wanted of one template's records says nothing of another's, whose fields are others.
+  const [narrowed, setNarrowed] = useState<{ template: number; wanted: Wanted }>({ template: 0, wanted: {} })
+  const wanted = chosen && narrowed.template === chosen.id ? narrowed.wanted : NOTHING
+  const setWanted = (next: Wanted) => chosen && setNarrowed({ template: chosen.id, wanted: next })
   useKeys(
     lead
       ? [
@@ -233,10 +237,20 @@ function Fields({ template }: { template: TemplateShown }) {
     <Box px="3" pb="3" overflowY="auto">
       <Section first>
         <Heading>Fields</Heading>
+        {template.description && (
+          <Box color="second" mb="2">
+            {template.description}
+          </Box>
+        )}
         <Facts
           facts={template.fields.map((field) => [
             `${field.name}${field.name === template.anchor ? ' (anchor)' : ''}`,
             <Box key={field.name} as="span">
+              {field.description && (
+                <Box as="span" color="second" fontSize="small">
+                  {field.description}
+                </Box>
+              )}
               {field.types.map((code) => (
                 <Box as="span" key={code} ml="1">
                   <TypeCode code={code} hue={hues.get(code)} />

@@ -121,11 +121,6 @@ def _chosen(stored: StoredTemplate, wanted: Wanted) -> ColumnElement[bool]:
     return chosen
 
 
-def count_chosen(db: Session, project_id: int, template_id: int, wanted: Wanted) -> int:
-    stored = read_template(db, project_id, template_id)
-    return db.scalar(select(func.count()).select_from(RecordRow).where(_chosen(stored, wanted))) or 0
-
-
 def all_records(db: Session, project_id: int, template_id: int) -> Iterator[StoredRecord]:
     """Every record in reading order, some at a time."""
     stored = read_template(db, project_id, template_id)
